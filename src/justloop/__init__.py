@@ -1,0 +1,1 @@
+"""The web application: jobs, workspace and drawings around ``returnpath``."""

@@ -1,0 +1,40 @@
+"""The one error a person can cause."""
+
+
+class BadInput(ValueError):
+    """A value that cannot exist or cannot be read, said in one sentence of the trade's words.
+
+    ``sentence`` says what is wrong and what is allowed; ``field`` is the path of the fact it is
+    about (``"c1.line_size"``), or "" when it is about no single one.
+    """
+
+    def __init__(self, sentence: str, field: str = ""):
+        super().__init__(sentence)
+        self.sentence = sentence
+        self.field = field
+
+    def at(self, field: str) -> "BadInput":
+        """The same sentence, placed beside ``field``."""
+        return BadInput(self.sentence, field)
+
+
+def number_in(
+    value: float,
+    what: str,
+    low: float,
+    high: float,
+    unit: str = "",
+    above_low: bool = False,
+) -> float:
+    """``value`` as a finite number from ``low`` to ``high``; else BadInput naming ``what``."""
+    try:
+        number = float(value)
+    except (TypeError, ValueError):
+        raise BadInput(f"{what} must be a number, not “{value}”.") from None
+    in_range = low < number <= high if above_low else low <= number <= high
+    if not in_range:  # also catches NaN and infinity
+        unit = f" {unit}" if unit else ""
+        start = "more than" if above_low else "from"
+        joint = "and at most" if above_low else "to"
+        raise BadInput(f"{what} must be {start} {low:g} {joint} {high:g}{unit}, not {number:g}.")
+    return number

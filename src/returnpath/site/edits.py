@@ -1,0 +1,212 @@
+"""Every change of a site is an Edit from one closed set, with its words.
+
+``set`` a fact, ``add``, ``remove`` or ``move`` an element, ``replace`` a whole list. Applying
+gives a new Installation; nothing is changed in place.
+"""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+
+from ..errors import BadInput
+from .fields import check_value, field_info, fields_of, show_value
+from .model import (
+    MOST_CIRCUITS,
+    Circuit,
+    Electrode,
+    Element,
+    Installation,
+    Panel,
+    Part,
+    Practice,
+    Source,
+    Supply,
+)
+from .validate import check_site, sentence_of
+
+#: The lists of a site: name → (what is in it, the letter its ids begin with).
+LISTS: dict[str, tuple[type[Element], str]] = {
+    "supplies": (Supply, "u"),
+    "panels": (Panel, "p"),
+    "electrodes": (Electrode, "e"),
+    "circuits": (Circuit, "c"),
+}
+ListName = Literal["supplies", "panels", "electrodes", "circuits"]
+
+
+class Set(Part):
+    """Give the fact at ``path`` ("c1.length_ft") a value; None makes it unknown again."""
+
+    op: Literal["set"] = "set"
+    path: str = Field(max_length=80)
+    value: str | float | int | None = None
+    source: Source | None = None
+
+
+class Add(Part):
+    """Put a new element at the end of a list. ``facts`` are its fields without the id."""
+
+    op: Literal["add"] = "add"
+    to: ListName = "circuits"
+    facts: dict[str, Any]
+
+
+class Remove(Part):
+    """Take an element out of its list, with what is known of its facts."""
+
+    op: Literal["remove"] = "remove"
+    id: str
+
+
+class Move(Part):
+    """Move an element to ``position`` in its list (0 is first)."""
+
+    op: Literal["move"] = "move"
+    id: str
+    position: int = Field(ge=0)
+
+
+class Replace(Part):
+    """Replace a whole list with new elements."""
+
+    op: Literal["replace"] = "replace"
+    to: ListName = "circuits"
+    items: tuple[dict[str, Any], ...] = Field(max_length=MOST_CIRCUITS)
+
+
+Edit = Annotated[Set | Add | Remove | Move | Replace, Field(discriminator="op")]
+_EDIT = TypeAdapter(Edit)
+
+
+def parse_edit(data: dict) -> Edit:
+    """An Edit from plain data (a form, a file); BadInput when it is none."""
+    try:
+        return _EDIT.validate_python(data)
+    except ValidationError as error:
+        raise BadInput(sentence_of(error)) from None
+
+
+def apply(site: Installation, edit: Edit) -> Installation:
+    """The site after ``edit``; BadInput (with the field's path) for what cannot exist."""
+    if isinstance(edit, Set):
+        changed = _set(site, edit)
+    elif isinstance(edit, Add):
+        changed = _listed(site, edit.to, getattr(site, edit.to), [edit.facts])
+    elif isinstance(edit, Replace):
+        gone = {e.id for e in getattr(site, edit.to)}
+        changed = _forget(_listed(site, edit.to, (), edit.items), gone)
+    elif isinstance(edit, Remove):
+        to, rest, _ = _taken_out(site, edit.id)
+        changed = _forget(site.model_copy(update={to: tuple(rest)}), {edit.id})
+    else:
+        to, rest, moved = _taken_out(site, edit.id)
+        rest.insert(edit.position, moved)
+        changed = site.model_copy(update={to: tuple(rest)})
+    check_site(changed)
+    return changed
+
+
+def _forget(site: Installation, ids: set[str]) -> Installation:
+    """The site without the sources of elements that are gone."""
+    kept = {p: s for p, s in site.sources.items() if p.split(".")[0] not in ids}
+    return site.model_copy(update={"sources": kept})
+
+
+def _taken_out(site: Installation, element_id: str) -> tuple[str, list[Element], Element]:
+    """(list name, the others, the element)."""
+    for to in LISTS:
+        elements = getattr(site, to)
+        for element in elements:
+            if element.id == element_id:
+                return to, [e for e in elements if e is not element], element
+    raise BadInput("That part is no longer in this job.")
+
+
+def _listed(site: Installation, to: str, already, facts_list) -> Installation:
+    """The site with new elements after ``already`` in the list ``to``."""
+    made, last = list(already), site.last_id
+    for facts in facts_list:
+        last += 1
+        model, letter = LISTS[to]
+        try:
+            made.append(model.model_validate({**facts, "id": f"{letter}{last}"}))
+        except ValidationError as error:
+            raise BadInput(sentence_of(error)) from None
+    if len(made) > MOST_CIRCUITS:
+        raise BadInput(f"A list holds at most {MOST_CIRCUITS}.")
+    return site.model_copy(update={to: tuple(made), "last_id": last})
+
+
+def _set(site: Installation, edit: Set) -> Installation:
+    element_id, _, inner = edit.path.partition(".")
+    element = site.elements().get(element_id)
+    if element is None:
+        raise BadInput("That part is no longer in this job.", edit.path)
+    try:
+        info = field_info(element, inner)
+        value = check_value(info, edit.value)
+        if value is None and isinstance(element, Practice):
+            raise BadInput(f"{info.label.capitalize()} cannot be left open.")
+    except BadInput as error:
+        raise error.at(edit.path) from None
+    sources = {p: s for p, s in site.sources.items() if p != edit.path}
+    if edit.source is not None:
+        sources[edit.path] = edit.source
+    return _put(site, element, inner, value).model_copy(update={"sources": sources})
+
+
+def _with(model: BaseModel, path: str, value: Any) -> BaseModel:
+    name, _, rest = path.partition(".")
+    if rest:
+        value = _with(getattr(model, name), rest, value)
+    return model.model_copy(update={name: value})
+
+
+def _put(site: Installation, element: Element, inner: str, value: Any) -> Installation:
+    changed = _with(element, inner, value)
+    for to in LISTS:
+        elements = getattr(site, to)
+        if element in elements:
+            new = tuple(changed if e is element else e for e in elements)
+            return site.model_copy(update={to: new})
+    return site.model_copy(update={type(element).__name__.lower(): changed})
+
+
+def name_of(element: Element) -> str:
+    """What an element is called in words."""
+    given = getattr(element, "name", None)
+    return (
+        given
+        or {
+            "Supply": "Supply",
+            "Service": "Service run",
+            "Panel": "Panel",
+            "Electrode": "Electrodes",
+            "Practice": "Local practice",
+            "Circuit": "Unnamed circuit",
+        }[type(element).__name__]
+    )
+
+
+def describe(site: Installation, edit: Edit) -> str:
+    """What ``edit`` does to ``site``, in words for the history."""
+    if isinstance(edit, Set):
+        element_id, _, inner = edit.path.partition(".")
+        element = site.elements()[element_id]
+        info = next(i for i in fields_of(type(element)) if i.path == inner)
+        place = f"{name_of(element)}: {info.label}"
+        before = show_value(info, site.value_at(edit.path)) or "not known"
+        if edit.source and edit.source.bound is not None:
+            limit = show_value(info, edit.source.bound)
+            kind = "not over" if edit.source.kind == "no more than" else "over"
+            return f"{place} {kind} {limit}"
+        if edit.source and edit.source.kind == "cannot tell":
+            return f"{place} cannot be told"
+        return f"{place} {before} → {show_value(info, edit.value) or 'not known'}"
+    if isinstance(edit, Add):
+        return f"Added {edit.facts.get('name') or 'a circuit'}"
+    if isinstance(edit, Remove):
+        return f"Removed {name_of(site.elements()[edit.id])}"
+    if isinstance(edit, Move):
+        return f"Moved {name_of(site.elements()[edit.id])}"
+    return f"Replaced the {edit.to}: {len(edit.items)}"

@@ -1,0 +1,152 @@
+"""A field's metadata, the text a person types into it, and how its value is shown."""
+
+import math
+import re
+from dataclasses import dataclass, field
+from functools import cache
+from typing import Any
+
+from pydantic import BaseModel
+
+from .. import tables
+from ..conductor import raceway_row
+from ..errors import BadInput, number_in
+from .model import Part
+
+FEET_PER_METRE = 1 / 0.3048
+_NUMBER = re.compile(r"^[+-]?(\d+([.,]\d+)?|[.,]\d+)$")
+_UNITS = {
+    "length": {"ft": 1.0, "feet": 1.0, "foot": 1.0, "'": 1.0, "′": 1.0, "m": FEET_PER_METRE},
+    "amps": {"a": 1.0, "amp": 1.0, "amps": 1.0, "ka": 1000.0},
+}
+
+
+@dataclass(frozen=True, slots=True)
+class FieldInfo:
+    """What is known about one field: how to label, ask, check and show it."""
+
+    path: str  # inside its element: "breaker.rating_a"
+    label: str
+    kind: str
+    unit: str = ""
+    low: float | None = None
+    high: float | None = None
+    whole: bool = False
+    help: str = ""
+    choices: dict[str, str] = field(default_factory=dict)
+
+
+@cache
+def fields_of(model: type[BaseModel], prefix: str = "") -> tuple[FieldInfo, ...]:
+    """The facts of an element, groups flattened, in the order they are declared."""
+    found = []
+    for name, info in model.model_fields.items():
+        inner = info.annotation
+        if isinstance(inner, type) and issubclass(inner, Part):
+            found.extend(fields_of(inner, f"{prefix}{name}."))
+            continue
+        meta = info.json_schema_extra
+        if isinstance(meta, dict) and "kind" in meta:
+            unit = {"length": "ft", "amps": "A"}.get(meta["kind"], "")
+            found.append(FieldInfo(path=prefix + name, **{"unit": unit, **meta}))
+    return tuple(found)
+
+
+def field_info(element: BaseModel, path: str) -> FieldInfo:
+    """The metadata of ``path`` in ``element``; BadInput when there is no such fact."""
+    for info in fields_of(type(element)):
+        if info.path == path:
+            return info
+    raise BadInput(f"There is no “{path}” here.")
+
+
+def parse_text(info: FieldInfo, text: str) -> Any:
+    """The value a person typed. Empty text is None: not known. BadInput says what is allowed."""
+    text = " ".join(str(text).split())
+    if not text:
+        return None
+    if info.kind == "text":
+        return check_value(info, text)
+    if info.kind == "choice":
+        return check_value(info, _choice(info, text))
+    if info.kind == "size":
+        return check_value(info, re.sub(r"(?i)^#|\s*(awg|kcmil|mcm)$", "", text).strip())
+    if info.kind == "raceway":
+        return check_value(info, re.sub(r"(?i)\s*(in\.?|inch|\")$", "", text))
+    number, unit = _split_unit(text)
+    if number is None:
+        example = "85, 85 ft or 26 m" if info.kind == "length" else "a number"
+        raise BadInput(f"{info.label.capitalize()}: “{text}” was not understood; write {example}.")
+    scale = _UNITS.get(info.kind, {}).get(unit.lower())
+    if scale is None and unit and unit.lower() != info.unit.lower():
+        known = ", ".join(_UNITS.get(info.kind, {info.unit: 1})) or "no unit"
+        raise BadInput(
+            f"{info.label.capitalize()}: “{unit}” is not a unit here; {known} are known."
+        )
+    places = 1 if info.kind == "length" else 4  # a tenth of a foot is the width of a hand
+    return check_value(info, round(number * (scale or 1.0), places))
+
+
+def _split_unit(text: str) -> tuple[float | None, str]:
+    match = re.match(r"^([+-]?[\d.,]+)\s*(.*)$", text)
+    if not match:
+        return None, ""
+    number, unit = match[1], match[2].strip()
+    if re.fullmatch(r"\d{1,3}(,\d{3})+(\.\d+)?", number):
+        number = number.replace(",", "")  # 9,490
+    if not _NUMBER.match(number):
+        return None, ""
+    value = float(number.replace(",", "."))
+    return (value, unit) if math.isfinite(value) else (None, "")
+
+
+def _choice(info: FieldInfo, text: str) -> str:
+    for key, label in info.choices.items():
+        if text.lower() in (key.lower(), label.lower()):
+            return key
+    return text
+
+
+def check_value(info: FieldInfo, value: Any) -> Any:
+    """``value`` if it can exist in this field; BadInput with the field's label if not."""
+    label = info.label[:1].upper() + info.label[1:]
+    if value is None:
+        return None
+    if info.kind == "choice":
+        if str(value) not in info.choices:
+            listed = ", ".join(info.choices.values())
+            raise BadInput(f"{label}: “{value}” is not one of {listed}.")
+        return int(value) if str(value).isdigit() else str(value)
+    if info.kind == "size":
+        try:
+            tables.conductor(str(value))
+        except BadInput as error:
+            raise BadInput(f"{label}: {error.sentence}") from None
+        return str(value)
+    if info.kind == "raceway":
+        raceway_row("EMT", str(value))
+        return str(value)
+    if info.kind == "text":
+        if len(str(value)) > 80:
+            raise BadInput(f"{label}: at most 80 characters.")
+        return str(value)
+    number = number_in(value, label, info.low, info.high, info.unit)
+    if info.whole:
+        if number != int(number):
+            raise BadInput(f"{label} must be a whole number, not {number:g}.")
+        return int(number)
+    return number
+
+
+def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
+    """``value`` as the trade writes it; "" for None."""
+    if value is None:
+        return ""
+    if info.kind == "choice":
+        return info.choices.get(str(value), str(value))
+    if info.kind == "size":
+        return tables.size_name(value) if unit else str(value)
+    if info.kind in ("text", "raceway"):
+        return f"{value} {info.unit}".strip() if unit else str(value)
+    shown = f"{value:,.3f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
+    return f"{shown} {info.unit}".strip() if unit else shown.replace(",", "")

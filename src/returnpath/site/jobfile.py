@@ -1,0 +1,49 @@
+"""The stored document: JSON with its format number, migrated when read.
+
+``{"format": 1, "site": {...}}``. Each past format has a function here and a fixture in
+``tests/core/fixtures``.
+"""
+
+import json
+from collections.abc import Callable
+
+from pydantic import ValidationError
+
+from ..errors import BadInput
+from .model import Installation
+from .validate import check_site, sentence_of
+
+FORMAT = 1
+MAX_BYTES = 2_000_000
+#: format → function that turns that format's site into the next one's.
+MIGRATIONS: dict[int, Callable[[dict], dict]] = {}
+
+
+def dumps(site: Installation) -> str:
+    """The document as JSON text; absent facts are left out."""
+    body = site.model_dump(mode="json", exclude_none=True)
+    return json.dumps({"format": FORMAT, "site": body}, ensure_ascii=False)
+
+
+def loads(text: str) -> Installation:
+    """Read a document of any known format; BadInput with the path of what is wrong."""
+    if len(text) > MAX_BYTES:
+        raise BadInput("A job file is at most 2 MB.")
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError):
+        raise BadInput("This is not a job file: it is not JSON.") from None
+    if not isinstance(data, dict) or set(data) != {"format", "site"}:
+        raise BadInput("A job file has two keys: “format” and “site”.")
+    found, body = data["format"], data["site"]
+    if not isinstance(found, int) or not 1 <= found <= FORMAT:
+        raise BadInput(f"This job file has format {found}; formats 1 to {FORMAT} can be read.")
+    while found < FORMAT:
+        body = MIGRATIONS[found](body)
+        found += 1
+    try:
+        site = Installation.model_validate(body)
+    except ValidationError as error:
+        raise BadInput(sentence_of(error)) from None
+    check_site(site)
+    return site

@@ -1,0 +1,94 @@
+"""The equipment grounding conductor: by the device, and grown with upsized lines. METHOD 9."""
+
+from .. import tables, working
+from ..errors import BadInput, number_in
+from ..working import Working
+from .lines import smallest_line
+
+#: Nominal areas are rounded: a shortfall of at most 0.1 % counts as met.
+AREA_TOLERANCE = 0.001
+
+
+def _by_device(device_a: float, material: str) -> tuple[str, str]:
+    """(size, the row's device rating) of the EGC table."""
+    number_in(device_a, "Device rating", 0, 6000, "A", above_low=True)
+    for row in tables.rows("egc_by_ocpd"):
+        if device_a <= float(row["ocpd_not_over_a"]):
+            return row["cu" if material == "copper" else "al"], row["ocpd_not_over_a"]
+    raise BadInput("The table of equipment grounding conductors ends at 6,000 A.")
+
+
+def smallest_egc(
+    device_a: float,
+    line: str | None = None,
+    material: str = "copper",
+    line_material: str = "copper",
+    line_needed: str | None = None,
+    column_c: int = 75,
+    edition: int = 2023,
+) -> Working:
+    """The smallest wire-type equipment grounding conductor (its size as text).
+
+    ``device_a`` rating of the device ahead; ``line`` the installed line conductor (None: not
+    upsized) of ``line_material``; ``line_needed`` the least that would serve, worked out from
+    the device at ``column_c`` when not given. Source: NEC 250.122.
+
+    >>> smallest_egc(20, line="8").value
+    '8'
+    """
+    tables.known_material(material)
+    base, row_a = _by_device(device_a, material)
+    steps = [
+        working.table(
+            f"A device of {device_a:g} A (row “not over {row_a} A”): {base} AWG {material}",
+            f"{tables.section('egc_size', edition)} ({edition})",
+        )
+    ]
+    size = base
+    if line is not None:
+        size, grown = _grown(
+            base, device_a, line, material, line_material, line_needed, column_c, edition
+        )
+        steps += grown
+    return working.of(
+        f"Smallest equipment grounding conductor for {device_a:g} A", size, "AWG", *steps
+    )
+
+
+def _grown(base, device_a, line, material, line_material, line_needed, column_c, edition):
+    """(size, steps) after upsizing in proportion and the cap at the line's own size."""
+    steps = []
+    if line_needed is None:
+        least = smallest_line(device_a, line_material, column_c, edition)
+        line_needed = least.value
+        steps += least.steps()
+    ratio = tables.area(line) / tables.area(line_needed)
+    size = base
+    if ratio > 1:
+        wanted = tables.area(base) * ratio
+        size = _next_size_up(wanted, material)
+        steps.append(
+            working.formula(
+                f"{tables.area(base):,.0f} × {tables.area(line):,} / {tables.area(line_needed):,}"
+                f" = {wanted:,.0f} circular mils → {size} AWG"
+            )
+        )
+        steps.append(
+            working.rule(
+                f"lines are {line} where {line_needed} would serve: the equipment grounding"
+                " conductor grows in the same proportion",
+                "egc_upsized",
+                edition,
+            )
+        )
+    if material == line_material and tables.area(size) > tables.area(line):
+        size = line
+        steps.append(working.rule("never larger than the line conductors", "egc_size", edition))
+    return size, steps
+
+
+def _next_size_up(wanted_cmil: float, material: str) -> str:
+    for size in tables.sizes(material):
+        if tables.area(size) >= wanted_cmil * (1 - AREA_TOLERANCE):
+            return size
+    raise BadInput("The upsized equipment grounding conductor would be over 1,000 kcmil.")

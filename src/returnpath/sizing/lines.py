@@ -1,0 +1,72 @@
+"""Line conductors: ampacity, what device may protect them, the smallest that serves. METHOD 9."""
+
+from .. import tables, working
+from ..errors import BadInput, number_in
+from ..working import Step, Working
+
+
+def ampacity(size: str, material: str, column_c: int = 75) -> float:
+    """Ampacity of one conductor in the ``column_c`` column (60, 75 or 90 °C), A."""
+    tables.conductor(size)
+    tables.known_material(material)
+    value = tables.ampacities().get((size, material, column_c))
+    if value is None:
+        raise BadInput(
+            f"There is no ampacity for {tables.size_name(size)} {material} at {column_c} °C;"
+            " columns are 60, 75 and 90."
+        )
+    return value
+
+
+def _next_standard(amps: float) -> float:
+    """The standard rating that serves ``amps``: itself if standard, else the next one up to
+    800 A; above that the ampacity itself."""
+    ratings = tables.standard_ratings()
+    return next((float(r) for r in ratings if r >= amps), amps)
+
+
+def device_allowed(size: str, material: str, column_c: int = 75) -> float:
+    """The largest device in amperes that may protect this conductor.
+
+    Ampacity, the next standard rating where it falls between two, and the ceiling of the small
+    conductors. Motor and nameplate exceptions are not in it.
+    """
+    allowed = _next_standard(ampacity(size, material, column_c))
+    ceiling = tables.small_conductor_ceilings().get((size, material))
+    return allowed if ceiling is None else min(allowed, ceiling)
+
+
+def smallest_line(
+    device_a: float, material: str = "copper", column_c: int = 75, edition: int = 2023
+) -> Working:
+    """The smallest line conductor that a device of ``device_a`` may protect (its size as text)."""
+    number_in(device_a, "Device rating", 0, 6000, "A", above_low=True)
+    for size in tables.sizes(material):
+        if device_allowed(size, material, column_c) >= device_a:
+            break
+    else:
+        raise BadInput(
+            f"One {material} conductor does not serve {device_a:g} A: use parallel sets."
+        )
+
+    def recipe():
+        yield ampacity_step(size, material, column_c, edition)
+        yield working.rule(
+            f"{tables.size_name(size)} {material} may be protected at up to"
+            f" {device_allowed(size, material, column_c):g} A",
+            "small_conductor"
+            if (size, material) in tables.small_conductor_ceilings()
+            else "next_standard",
+            edition,
+        )
+
+    return Working(f"Smallest line conductor for {device_a:g} A", size, "AWG", recipe)
+
+
+def ampacity_step(size: str, material: str, column_c: int, edition: int) -> Step:
+    """The ampacity row, as a step of a working."""
+    return working.table(
+        f"{tables.size_name(size)} {material}: {ampacity(size, material, column_c):g} A in the"
+        f" {column_c} °C column",
+        f"{tables.section('ampacity', edition)} ({edition})",
+    )

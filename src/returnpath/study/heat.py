@@ -1,0 +1,95 @@
+"""Heat used: how much of a conductor's limit a fault eats before the slow edge. METHOD 6.
+
+The largest over all currents from lowest to highest of slow-edge time ÷ the conductor's limit.
+In the thermal part I²t falls as the current grows, in the magnetic part it rises, so the worst
+lies at an end of the range or just below a magnetic step.
+"""
+
+import math
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from ..device import Breaker
+
+JUST_BELOW = 1 - 1e-9
+RECOMPUTE_HOT_ABOVE = 0.25
+OVERSTATED_OVER_S = 5.0
+OFFSET_UNDER_S = 0.1
+#: What remains of a few volts over a broken path is no current.
+NO_CURRENT_A = 1e-3
+
+
+@dataclass(frozen=True, slots=True)
+class Carrier:
+    """A conductor of the loop: its place, its name, its I²t limit, its share of the current."""
+
+    path: str
+    label: str
+    i2t: float
+    share: float
+
+
+@dataclass(frozen=True, slots=True)
+class HeatUse:
+    """The worst use of one conductor: ``fraction`` of its limit (``math.inf``: nothing opens).
+
+    ``amps`` through the conductor and ``slow_s``, ``limit_s`` at the worst current.
+    """
+
+    carrier: Carrier
+    fraction: float
+    amps: float
+    slow_s: float
+    limit_s: float
+
+
+@dataclass(frozen=True)
+class DeviceSet:
+    """The devices in a fault's path, each with its share of the fault's current."""
+
+    devices: tuple[tuple[Breaker, float], ...]
+
+    def slow_s(self, amps: float, unproved: bool = False) -> float:
+        """Longest time of the set: the least of the slow edges."""
+        return min(
+            d.slow_s(amps * share, d.unproved_hi if unproved else d.band_hi)
+            for d, share in self.devices
+        )
+
+    def fast_s(self, amps: float) -> float:
+        """Shortest time of the set: where bands overlap, either may open."""
+        return min(d.fast_s(amps * share) for d, share in self.devices)
+
+    def steps(self, unproved: bool = False) -> Iterable[float]:
+        """The fault currents at which a magnetic trip becomes certain, A."""
+        for device, share in self.devices:
+            hi = device.unproved_hi if unproved else device.band_hi
+            if math.isfinite(hi) and share > 0:
+                yield hi * device.rating_a / share
+
+
+def worst_currents(low: float, high: float, steps: Iterable[float]) -> list[float]:
+    """The currents of a range at which heat can be worst."""
+    inside = [s * JUST_BELOW for s in steps if low < s * JUST_BELOW < high]
+    return [low, *inside, high]
+
+
+def heat_used(
+    carrier: Carrier,
+    slow_s: Callable[[float], float],
+    low: float,
+    high: float,
+    steps: Iterable[float] = (),
+) -> HeatUse:
+    """The worst of ``carrier`` over fault currents from ``low`` to ``high`` (A)."""
+    worst = None
+    for fault in worst_currents(low, high, steps):
+        amps = fault * carrier.share
+        if amps < NO_CURRENT_A:
+            use = HeatUse(carrier, 0.0, amps, slow_s(fault), math.inf)
+        else:
+            limit, slow = carrier.i2t / amps**2, slow_s(fault)
+            use = HeatUse(carrier, slow / limit, amps, slow, limit)
+        if worst is None or use.fraction > worst.fraction:
+            worst = use
+    return worst

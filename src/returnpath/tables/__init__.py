@@ -1,0 +1,151 @@
+"""The tables as data, and the one loader that reads them.
+
+Every file is a CSV beside this module, named as in ``docs/method.md``, and read once. Sizes are
+written as the trade writes them: AWG (``"12"``, ``"4/0"``), then kcmil (``"250"``).
+"""
+
+import csv
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+
+from ..errors import BadInput
+
+MATERIALS = ("copper", "aluminium")
+EDITIONS = (2008, 2011, 2014, 2017, 2020, 2023)
+
+
+@cache
+def rows(name: str) -> tuple[dict[str, str], ...]:
+    """All rows of ``name``.csv as text, keyed by the column heads."""
+    text = resources.files(__package__).joinpath(f"{name}.csv").read_text("utf-8")
+    return tuple(csv.DictReader(text.splitlines()))
+
+
+@dataclass(frozen=True, slots=True)
+class Conductor:
+    """One row of conductors.csv. Ohms per 1,000 ft at 75 °C; None where the table has no figure."""
+
+    size: str
+    area_cmil: int
+    rdc_cu_solid: float | None
+    rdc_cu_stranded: float
+    rdc_al_stranded: float
+    xl_pvc_or_al: float | None
+    xl_steel: float | None
+    rac_cu_pvc: float | None
+    rac_cu_al_conduit: float | None
+    rac_cu_steel: float | None
+    rac_al_pvc: float | None
+    rac_al_al_conduit: float | None
+    rac_al_steel: float | None
+
+
+@cache
+def conductors() -> dict[str, Conductor]:
+    """The conductor table by size, smallest first."""
+    table = {}
+    for row in rows("conductors"):
+        figures = {k: (float(v) if v else None) for k, v in row.items() if k != "size"}
+        figures["area_cmil"] = int(row["area_cmil"])
+        table[row["size"]] = Conductor(size=row["size"], **figures)
+    return table
+
+
+@cache
+def sizes(material: str = "copper") -> tuple[str, ...]:
+    """The sizes that are made in ``material``, smallest first (no 14 AWG aluminium)."""
+    known_material(material)
+    made = ampacities()
+    return tuple(s for s in conductors() if made.get((s, material, 75)) is not None)
+
+
+def conductor(size: str) -> Conductor:
+    """The row for ``size``; BadInput naming the nearest sizes when there is none."""
+    try:
+        return conductors()[str(size)]
+    except KeyError:
+        raise BadInput(no_such_size(str(size))) from None
+
+
+def area(size: str) -> int:
+    """Area of one conductor of ``size`` in circular mils.
+
+    The sizing tables reach past chapter 9: over 1,000 kcmil the name is the area.
+    """
+    if size.isdigit() and int(size) > 1000:
+        return int(size) * 1000
+    return conductor(size).area_cmil
+
+
+def size_name(size: str) -> str:
+    """``"12 AWG"``, ``"4/0 AWG"`` or ``"250 kcmil"``."""
+    kcmil = "/" not in size and size.isdigit() and int(size) >= 250
+    return f"{size} kcmil" if kcmil else f"{size} AWG"
+
+
+def no_such_size(text: str) -> str:
+    """The sentence for a size that is not made: says which neighbours are."""
+    order = list(conductors())
+    if text.isdigit() and 0 < int(text) < 250:
+        gauges = [s for s in order if "/" not in s and int(s) < 250]
+        below = [s for s in gauges if int(s) > int(text)]
+        above = [s for s in gauges if int(s) < int(text)]
+        near = ([above[0]] if above else ["1/0"]) + ([below[-1]] if below else [])
+        if int(text) <= 14:
+            return f"{text} AWG is not a size; {' and '.join(near)} are."
+    listed = " ".join(order)
+    return f"“{text}” is not a conductor size; sizes are {listed}."
+
+
+def known_material(material: str) -> str:
+    """``material`` if it is copper or aluminium; else BadInput."""
+    if material not in MATERIALS:
+        raise BadInput(f"“{material}” is not a conductor metal here; copper and aluminium are.")
+    return material
+
+
+@cache
+def ampacities() -> dict[tuple[str, str, int], float | None]:
+    """(size, material, column °C) → ampacity in amperes, None where the table is blank."""
+    table = {}
+    for row in rows("ampacity"):
+        for material in MATERIALS:
+            for column in (60, 75, 90):
+                text = row[f"{'cu' if material == 'copper' else 'al'}{column}"]
+                table[row["size"], material, column] = float(text) if text else None
+    return table
+
+
+@cache
+def standard_ratings() -> tuple[int, ...]:
+    """Standard device ratings in amperes, up to 800 A."""
+    return tuple(int(row["rating_a"]) for row in rows("standard_ratings"))
+
+
+@cache
+def small_conductor_ceilings() -> dict[tuple[str, str], int]:
+    """(size, material) → the largest device allowed on that small conductor, A."""
+    return {(r["size"], r["material"]): int(r["ceiling_a"]) for r in rows("small_conductors")}
+
+
+@cache
+def assumption_texts() -> dict[str, tuple[str, str]]:
+    """fact → (what is assumed, why), as written in assumptions.csv."""
+    return {r["fact"]: (r["assumed"], r["why"]) for r in rows("assumptions")}
+
+
+def assumed_number(fact: str) -> float:
+    """The number that stands in for ``fact`` (assumptions.csv)."""
+    return float(assumption_texts()[fact][0].split()[0])
+
+
+def section(topic: str, edition: int) -> str:
+    """The section of ``edition`` to look in for ``topic`` (a key of sections.csv)."""
+    if edition not in EDITIONS:
+        listed = ", ".join(map(str, EDITIONS))
+        raise BadInput(f"{edition} is not an edition kept here; {listed} are.")
+    for row in rows("sections"):
+        if row["topic"] == topic:
+            return row[str(edition)]
+    raise KeyError(topic)

@@ -1,0 +1,106 @@
+"""A computed value and the recipe of its steps.
+
+Studies make hundreds of values and a person opens three of them, so the steps are a function that
+is called when somebody looks: making a Working costs one object and no text.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from . import tables
+from .errors import BadInput
+
+StepKind = Literal["table", "rule", "assumption", "formula", "given", "note"]
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One line of a working. ``text`` says it with figures, ``source`` where it comes from."""
+
+    kind: StepKind
+    text: str
+    source: str = ""
+
+
+def table(text: str, source: str) -> Step:
+    """A figure read from a row of ``source``."""
+    return Step("table", text, source)
+
+
+def rule(text: str, topic: str, edition: int) -> Step:
+    """A rule in force, with its section in ``edition`` (topics: tables/sections.csv)."""
+    return Step("rule", text, f"{tables.section(topic, edition)} ({edition})")
+
+
+def formula(text: str, source: str = "") -> Step:
+    """A sum with its figures filled in."""
+    return Step("formula", text, source)
+
+
+def given(text: str) -> Step:
+    """A fact that somebody entered."""
+    return Step("given", text)
+
+
+def assumption(text: str, why: str = "") -> Step:
+    """A figure that stands in for a fact nobody has given."""
+    return Step("assumption", text, why)
+
+
+def note(text: str) -> Step:
+    """A limit of the computation, or how to read it."""
+    return Step("note", text)
+
+
+@dataclass(frozen=True, slots=True)
+class Working:
+    """``value`` in ``unit``, and a recipe that writes out how it was reached.
+
+    ``value`` is a number, a size as text, or None where there is no answer yet; ``math.inf`` is
+    a time that never comes.
+    """
+
+    title: str
+    value: object
+    unit: str
+    recipe: Callable[[], Sequence[Step]]
+
+    def steps(self) -> tuple[Step, ...]:
+        """The steps, written out now."""
+        return tuple(self.recipe())
+
+    def as_dict(self) -> dict:
+        """``title``, ``value``, ``unit`` and ``working`` (a list of steps), ready for JSON."""
+        value = self.value
+        if isinstance(value, complex):
+            value = {"re": value.real, "im": value.imag}
+        elif isinstance(value, float) and (value != value or abs(value) == float("inf")):
+            value = None
+        steps = [{"kind": s.kind, "text": s.text, "source": s.source} for s in self.steps()]
+        return {"title": self.title, "value": value, "unit": self.unit, "working": steps}
+
+
+def of(title: str, value: object, unit: str, *steps: Step) -> Working:
+    """A Working whose few steps are at hand already."""
+    return Working(title, value, unit, lambda: steps)
+
+
+def figures(value: float | None, digits: int = 3) -> str:
+    """``value`` to ``digits`` significant figures with thousands commas; "never" for infinity."""
+    if value is None:
+        return "not known"
+    if value != value:
+        raise BadInput("A computed figure is not a number.")
+    if abs(value) == float("inf"):
+        return "never"
+    if value == 0:
+        return "0"
+    from math import floor, log10
+
+    places = digits - 1 - floor(log10(abs(value)))
+    rounded = round(value, places)
+    # 9.996 rounds to 10.0: one place fewer is then enough.
+    if rounded and floor(log10(abs(rounded))) > floor(log10(abs(value))):
+        places -= 1
+    return f"{rounded:,.{max(places, 0)}f}"
