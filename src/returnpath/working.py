@@ -6,6 +6,7 @@ is called when somebody looks: making a Working costs one object and no text.
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from math import floor, log10
 from typing import Literal
 
 from . import tables
@@ -87,7 +88,10 @@ def of(title: str, value: object, unit: str, *steps: Step) -> Working:
 
 
 def figures(value: float | None, digits: int = 3) -> str:
-    """``value`` to ``digits`` significant figures with thousands commas; "never" for infinity."""
+    """``value`` to ``digits`` significant figures, thousands commas, no trailing zeros.
+
+    "never" for infinity, "not known" for None.
+    """
     if value is None:
         return "not known"
     if value != value:
@@ -96,11 +100,10 @@ def figures(value: float | None, digits: int = 3) -> str:
         return "never"
     if value == 0:
         return "0"
-    from math import floor, log10
-
     places = digits - 1 - floor(log10(abs(value)))
     rounded = round(value, places)
     # 9.996 rounds to 10.0: one place fewer is then enough.
     if rounded and floor(log10(abs(rounded))) > floor(log10(abs(value))):
         places -= 1
-    return f"{rounded:,.{max(places, 0)}f}"
+    shown = f"{rounded:,.{max(places, 0)}f}"
+    return shown.rstrip("0").rstrip(".") if "." in shown else shown

@@ -202,7 +202,7 @@ def describe(site: Installation, edit: Edit) -> str:
             return f"{place} {kind} {limit}"
         if edit.source and edit.source.kind == "cannot tell":
             return f"{place} cannot be told"
-        return f"{place} {before} → {show_value(info, edit.value) or 'not known'}"
+        return f"{place} from {before} to {show_value(info, edit.value) or 'not known'}"
     if isinstance(edit, Add):
         return f"Added {edit.facts.get('name') or 'a circuit'}"
     if isinstance(edit, Remove):

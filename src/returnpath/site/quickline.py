@@ -72,7 +72,8 @@ def read_circuit(line: str) -> Reading:
             used = 1
         index += used
     if name:
-        reading.facts["name"] = " ".join(name)[:80]
+        words_of_name = " ".join(name)[:80]
+        reading.facts["name"] = words_of_name[:1].upper() + words_of_name[1:]
     _complete(reading)
     return reading
 

@@ -70,7 +70,7 @@ def _grown(base, device_a, line, material, line_material, line_needed, column_c,
         steps.append(
             working.formula(
                 f"{tables.area(base):,.0f} × {tables.area(line):,} / {tables.area(line_needed):,}"
-                f" = {wanted:,.0f} circular mils → {size} AWG"
+                f" = {wanted:,.0f} circular mils, so {size} AWG"
             )
         )
         steps.append(

@@ -57,7 +57,7 @@ def legs_of(site: Installation, circuit: Circuit, solved: Solved, fault: Fault) 
         return volts[a] - volts[b]
 
     case, ground, neutral = f"{at}.case", f"{panel}.ground", f"{panel}.N"
-    soil = (f"{site.electrode.id}.gec", "soil, electrode to utility")
+    soil = (f"{site.electrode.id}.gec", "soil")
     legs = [
         leg(unit, "transformer", "out", drive - drop(f"{unit}.L1", f"{unit}.N")),
         leg(

@@ -119,7 +119,7 @@ def _ohms(site, circuit, loop):
         yield working.note("There is no way home: the loop is open.")
         return
     for leg in loop.legs:
-        yield working.formula(f"{leg.label}: {leg.ohm:.4f} Ω, {leg.share:.0%} of the loop")
+        yield working.formula(f"{leg.label}: {leg.ohm:.4f} Ω, {leg.share * 100:.1f} % of the loop")
 
 
 def _heat(loop):
@@ -135,7 +135,7 @@ def _heat(loop):
         else:
             yield working.formula(
                 f"{label}: {figures(use.slow_s)} s at {figures(use.amps)} A against"
-                f" {figures(use.limit_s)} s = {use.fraction:.1%}",
+                f" {figures(use.limit_s)} s = {figures(use.fraction * 100)} %",
                 "method 6",
             )
     yield working.note(
@@ -148,10 +148,16 @@ def _heat(loop):
     if worst.slow_s < OFFSET_UNDER_S:
         yield working.note("Under 0.1 s the offset of the first half cycle is left out.")
     if loop.heat_hot is not None:
-        yield working.formula(f"with this circuit's wires hot at their limit: {loop.heat_hot:.0%}")
+        yield working.formula(
+            f"with this circuit's wires hot at their limit: {figures(loop.heat_hot * 100)} %"
+        )
     unproved = loop.worst_heat_unproved
     if loop.device.is_assumed and unproved:
-        share = "without end" if math.isinf(unproved.fraction) else f"{unproved.fraction:.0%}"
+        share = (
+            "without end"
+            if math.isinf(unproved.fraction)
+            else f"{figures(unproved.fraction * 100)} %"
+        )
         yield working.note(f"If the magnetic trip only began at 20 ×: {share}.")
 
 

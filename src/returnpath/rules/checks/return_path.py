@@ -153,7 +153,7 @@ def loop_heat(solved: Solved):
             "danger",
             study.circuit.id,
             _name(study.circuit),
-            f"The {use.carrier.label} is past its limit: {use.fraction:.0%}"
+            f"The {use.carrier.label} goes past its heat limit: {figures(use.fraction * 100)} %"
             f" ({figures(use.slow_s)} s against {figures(use.limit_s)} s at"
             f" {figures(use.amps)} A).",
             "It can burn through before the breaker opens.",
@@ -170,7 +170,11 @@ def loop_curve_unknown(solved: Solved):
             continue
         hot = study.worst_heat_unproved
         late = f"up to {figures(study.slow_s_unproved)} s"
-        heat = "" if hot is None or math.isinf(hot.fraction) else f", {hot.fraction:.0%} heat"
+        heat = (
+            ""
+            if hot is None or math.isinf(hot.fraction)
+            else f" and {figures(hot.fraction * 100)} % heat"
+        )
         yield Finding(
             "loop-curve-unknown",
             "check",

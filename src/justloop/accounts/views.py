@@ -1,0 +1,92 @@
+"""Signing in and out, the theme, and the pages for what went wrong."""
+
+from django.conf import settings
+from django.contrib.auth import authenticate, get_user_model, login, logout
+from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.views import LoginView
+from django.http import Http404
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils.decorators import method_decorator
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_POST
+
+from ..context import THEMES
+
+DEMO_NAME = "demo"
+DEMO_PASSWORD = "just-loop-demo"  # noqa: S105 - printed by the demo, which serves loopback only
+LOOPBACK = ("127.0.0.1", "::1")
+
+
+@method_decorator(login_not_required, name="dispatch")
+class SignIn(LoginView):
+    """Name and password."""
+
+    template_name = "accounts/sign_in.html"
+    redirect_authenticated_user = True
+
+
+@require_POST
+def sign_out(request):
+    """End the session."""
+    logout(request)
+    return redirect("sign-in")
+
+
+@login_not_required
+@require_POST
+def demo_sign_in(request):
+    """The demo's one press: only there, and only from this machine."""
+    if not settings.DEMO or request.META.get("REMOTE_ADDR") not in LOOPBACK:
+        raise Http404
+    user = authenticate(request, username=DEMO_NAME, password=DEMO_PASSWORD)
+    if user is None:
+        user = get_user_model().objects.filter(username=DEMO_NAME).first()
+        if user is None:
+            raise Http404
+        user.backend = "django.contrib.auth.backends.ModelBackend"
+    login(request, user)
+    return redirect("jobs")
+
+
+@login_not_required
+@require_POST
+def theme(request):
+    """Keep the chosen theme in a cookie."""
+    target = request.POST.get("next", "")
+    if not url_has_allowed_host_and_scheme(
+        target, {request.get_host()}, require_https=request.is_secure()
+    ):
+        target = reverse("jobs")
+    response = redirect(target)
+    chosen = request.POST.get("theme", "")
+    if chosen in THEMES:
+        response.set_cookie(
+            "theme",
+            chosen,
+            max_age=31_536_000,
+            samesite="Lax",
+            httponly=True,
+            secure=settings.HTTPS,
+        )
+    return response
+
+
+@login_not_required
+def not_found(request, exception=None):
+    """Nothing here, or not for this person."""
+    return render(request, "wrong.html", {"what": "There is nothing at this address."}, status=404)
+
+
+@login_not_required
+def broken(request):
+    """Our fault."""
+    what = "Something went wrong on our side. What was saved is kept."
+    return render(request, "wrong.html", {"what": what}, status=500)
+
+
+@login_not_required
+def forgery(request, reason=""):
+    """A form that did not come from our page."""
+    what = "This form is out of date. Go back, load the page again and repeat it."
+    return render(request, "wrong.html", {"what": what}, status=403)

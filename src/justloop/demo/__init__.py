@@ -1,0 +1,1 @@
+"""The demo's jobs, entirely fictional: one file a job."""

@@ -1,0 +1,60 @@
+"""The mark, and the verdict marks drawn from it: a line that leaves, turns and comes home.
+
+24 × 24. A loop with an arrow home; the same with a dotted arrow; a loop with a gap; a broken
+loop; a dotted loop.
+"""
+
+from returnpath.study import Verdict
+
+from .scene import Scene
+
+_LOOP = "M15 5 H9 A7 7 0 0 0 9 19 H15"
+_ARROW = "M15 19 H21 M18 15.5 L21.5 19 L18 22.5"
+_NAMES = {
+    Verdict.AT_ONCE: "at-once",
+    Verdict.AT_ONCE_IF_ASSUMED: "at-once-if-assumed",
+    Verdict.SLOW: "slow",
+    Verdict.MAY_NEVER_OPEN: "never",
+    Verdict.NOT_KNOWN: "unknown",
+}
+
+
+def verdict_scene(verdict: Verdict) -> Scene:
+    """The mark of a verdict."""
+    scene = Scene(24, 24, str(verdict))
+    if verdict is Verdict.AT_ONCE:
+        scene.path("mark", _LOOP)
+        scene.path("mark-arrow", _ARROW)
+    elif verdict is Verdict.AT_ONCE_IF_ASSUMED:
+        scene.path("mark", "M15 5 H9 A7 7 0 0 0 8 18.9")
+        scene.path("mark-dotted", "M12 19 H18")
+        scene.path("mark-arrow", "M18 15.5 L21.5 19 L18 22.5")
+    elif verdict is Verdict.SLOW:
+        scene.path("mark", "M15 5 H9 A7 7 0 0 0 9 19")
+        scene.path("mark-arrow", "M16 19 H20")
+    elif verdict is Verdict.MAY_NEVER_OPEN:
+        scene.path("mark-bad", "M15 5 H9 A7 7 0 0 0 3 9")
+        scene.path("mark-bad", "M7 18.5 Q8 19 9 19 H12 M16 15 L21 21 M21 15 L16 21")
+    else:
+        scene.path("mark-unknown", _LOOP)
+    return scene
+
+
+def verdict_svg(verdict: Verdict, size: int = 24, paper: bool = False) -> str:
+    """The mark as SVG; the words beside it say the same, so it is hidden from readers."""
+    svg = verdict_scene(verdict).svg(paper)
+    name = _NAMES[verdict]
+    return svg.replace(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="24" height="24"',
+        f'<svg xmlns="http://www.w3.org/2000/svg" class="verdict-mark {name}" aria-hidden="true"'
+        f' focusable="false" width="{size}" height="{size}"',
+    ).replace(f' role="img" aria-label="{verdict}"', "")
+
+
+def logo_svg(size: int = 34) -> str:
+    """The mark of the name."""
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" class="logo" width="{size}" height="{size}"'
+        ' viewBox="0 0 34 34" aria-hidden="true" focusable="false">'
+        '<path class="logo-line" d="M3 8 H24 A6 6 0 0 1 24 20 H11 A3 3 0 0 0 11 26 H29"/></svg>'
+    )

@@ -1,0 +1,95 @@
+"""Jobs and their append-only revisions. The installation itself is a document, not tables."""
+
+from django.conf import settings
+from django.db import models
+from django.db.models import OuterRef, Q, Subquery
+
+from returnpath.site import Installation, loads
+
+
+class JobQuerySet(models.QuerySet):
+    """Jobs of one person; every view begins here."""
+
+    def seen_by(self, user):
+        """The jobs that ``user`` owns or is on the crew of."""
+        if not user.is_authenticated:
+            return self.none()
+        return self.filter(Q(owner=user) | Q(crew=user)).distinct()
+
+    def with_summary(self):
+        """Adds the newest revision's ``summary`` and ``saved_at``: lists solve nothing."""
+        newest = Revision.objects.filter(job=OuterRef("pk")).order_by("-number")
+        return self.annotate(
+            summary=Subquery(newest.values("summary")[:1]),
+            saved_at=Subquery(newest.values("at")[:1]),
+        )
+
+
+class Job(models.Model):
+    """One place that is surveyed, changed or proven."""
+
+    name = models.CharField(max_length=80)
+    place = models.CharField(max_length=120, blank=True)
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="jobs_owned"
+    )
+    crew = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="jobs_shared", blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    objects = JobQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-created"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def latest(self) -> "Revision":
+        """The newest revision: the job as it stands."""
+        return self.revisions.order_by("-number").first()
+
+
+class Revision(models.Model):
+    """One state of a job, never changed once written.
+
+    ``parent`` is the revision that the content came after: undo goes there, even from a
+    revision that is itself an undo. ``undoes`` is the revision an undo took back.
+    """
+
+    class Kind(models.TextChoices):
+        """How a revision came about; any but undo and redo ends redo."""
+
+        EDIT = "edit"
+        UNDO = "undo"
+        REDO = "redo"
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    kind = models.CharField(max_length=8, choices=Kind.choices, default=Kind.EDIT)
+    author = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+"
+    )
+    at = models.DateTimeField(auto_now_add=True)
+    words = models.CharField(max_length=300)
+    name = models.CharField(max_length=80, blank=True)
+    document = models.TextField()
+    summary = models.JSONField(default=dict)
+    parent = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, related_name="children"
+    )
+    undoes = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="+")
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [
+            models.UniqueConstraint(fields=["job", "number"], name="one_revision_a_number")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.job} {self.number}: {self.words}"
+
+    @property
+    def site(self) -> Installation:
+        """The installation, read (and migrated) from the document."""
+        return loads(self.document)

@@ -1,0 +1,197 @@
+"""Saving: edits, conflicts, undo and redo, thinning. Everything appends a revision."""
+
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from returnpath.errors import BadInput
+from returnpath.site import Edit, Installation, Set, apply, describe, dumps, field_info, show_value
+
+from ..workspace.solved import summarise
+from .models import Job, Revision
+
+KEEP_WORKING = 100  # beyond these, working revisions are thinned to every tenth
+KEEP_EVERY = 10
+
+
+@dataclass(frozen=True, slots=True)
+class Conflict:
+    """Two people changed the same fact: both values, and whose stands."""
+
+    path: str
+    theirs: str
+    who: str
+    revision: int
+
+    def sentence(self) -> str:
+        """What is said beside the field."""
+        return (
+            f"{self.who} set this to {self.theirs} meanwhile (revision {self.revision})."
+            " Yours is not saved: enter it again to put it in its place."
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Saved:
+    """What a save did: the newest revision, and what to tell the person."""
+
+    revision: Revision
+    told: str = ""
+    conflict: Conflict | None = None
+
+
+def start(job: Job, site: Installation, author, words: str) -> Revision:
+    """The first revision of a job."""
+    return _append(job, site, author, words, None)
+
+
+def save_edit(job: Job, author, base_number: int, edit: Edit) -> Saved:
+    """Apply an edit made on revision ``base_number`` to the newest one.
+
+    BadInput when the edit cannot be applied. A fact that somebody else changed since is not
+    overwritten: the answer is a Conflict.
+    """
+    with transaction.atomic():
+        latest = Job.objects.select_for_update().get(pk=job.pk).latest
+        site = latest.site
+        told = ""
+        if base_number != latest.number:
+            if conflict := _conflict(job, base_number, latest, site, edit):
+                return Saved(latest, conflict=conflict)
+            told = _others_words(job, base_number, author)
+        changed = apply(site, edit)
+        if changed == site:
+            return Saved(latest, told=told)
+        words = describe(site, edit)
+        return Saved(_append(job, changed, author, words, latest), told=told)
+
+
+def _conflict(job, base_number, latest, site, edit) -> Conflict | None:
+    """Whether the fact this edit sets has changed between its base and the newest revision."""
+    if not isinstance(edit, Set):
+        return None
+    base = job.revisions.filter(number=base_number).first()
+    try:
+        now = (site.value_at(edit.path), site.sources.get(edit.path))
+    except KeyError:
+        raise BadInput("That part was removed meanwhile.", edit.path) from None
+    if base is not None:
+        before = base.site
+        try:
+            was = (before.value_at(edit.path), before.sources.get(edit.path))
+        except KeyError:
+            was = None
+        if was == now or now == (edit.value, edit.source):
+            return None
+    element_id, _, inner = edit.path.partition(".")
+    info = field_info(site.elements()[element_id], inner)
+    theirs = show_value(info, now[0]) or "not known"
+    who = str(latest.author or "Somebody")
+    return Conflict(edit.path, theirs, who, latest.number)
+
+
+def _others_words(job: Job, base_number: int, author) -> str:
+    """What others (or another tab) saved since, in one sentence."""
+    since = job.revisions.filter(number__gt=base_number).select_related("author")
+    latest = since.order_by("-number").first()
+    if latest is None:
+        return ""
+    who = "You, in another window," if latest.author == author else str(latest.author or "Somebody")
+    return f"{who} saved meanwhile: {latest.words}. Both changes are kept."
+
+
+def _append(job, site, author, words, parent, kind=Revision.Kind.EDIT, undoes=None) -> Revision:
+    latest = job.latest
+    revision = Revision.objects.create(
+        job=job,
+        number=latest.number + 1 if latest else 1,
+        kind=kind,
+        author=author if author and author.is_authenticated else None,
+        words=words[:300],
+        document=dumps(site),
+        summary=summarise(site),
+        parent=parent,
+        undoes=undoes,
+    )
+    _thin(job, revision.number)
+    return revision
+
+
+def undo(job: Job, author) -> Revision | None:
+    """Append the content before the newest change; None when there is nothing before it."""
+    with transaction.atomic():
+        latest = job.latest
+        target = latest.parent
+        if target is None:
+            return None
+        taken_back = latest.undoes if latest.kind == Revision.Kind.REDO else _origin(latest)
+        taken_back = taken_back or latest
+        by = taken_back.author
+        whose = "" if by == author else f" by {by or 'somebody'}"
+        words = f"Took back{whose}: {_plain(taken_back.words)}"
+        return _append(
+            job, target.site, author, words, target.parent, Revision.Kind.UNDO, undoes=latest
+        )
+
+
+def _origin(revision: Revision) -> Revision:
+    """The edit whose content this revision has: an undo shows an older edit's content."""
+    seen = revision
+    while seen.kind == Revision.Kind.UNDO and seen.undoes is not None and seen.undoes.parent:
+        seen = seen.undoes.parent
+    return seen
+
+
+def _plain(words: str) -> str:
+    """Words without an earlier “Put back” before them."""
+    return words.removeprefix("Put back: ")
+
+
+def _redo_stack(job: Job) -> list[Revision]:
+    """The undone revisions that redo can bring back, next one last."""
+    chain = []
+    for revision in job.revisions.order_by("-number").select_related("undoes"):
+        if revision.kind == Revision.Kind.EDIT:
+            break
+        chain.append(revision)
+    stack: list[Revision] = []
+    for revision in reversed(chain):
+        if revision.kind == Revision.Kind.UNDO:
+            if revision.undoes is not None:
+                stack.append(revision.undoes)
+        elif stack:
+            stack.pop()
+    return stack
+
+
+def can_redo(job: Job) -> bool:
+    """Whether there is something to bring back."""
+    return bool(_redo_stack(job))
+
+
+def redo(job: Job, author) -> Revision | None:
+    """Append the content that the newest undo took back; None when there is none."""
+    with transaction.atomic():
+        stack = _redo_stack(job)
+        if not stack:
+            return None
+        target = stack[-1]
+        origin = _origin(target)
+        words = f"Put back: {_plain(origin.words)}"
+        return _append(
+            job, target.site, author, words, target.parent, Revision.Kind.REDO, undoes=origin
+        )
+
+
+def _thin(job: Job, newest: int) -> None:
+    """Beyond the last KEEP_WORKING, keep named revisions, the first, and every tenth."""
+    if newest <= KEEP_WORKING:
+        return
+    number = newest - KEEP_WORKING
+    if number % KEEP_EVERY == 0 or number == 1:
+        return
+    old = job.revisions.filter(number=number, name="").first()
+    if old is None:
+        return
+    old.children.update(parent=old.parent)
+    old.delete()

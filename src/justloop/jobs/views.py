@@ -1,0 +1,100 @@
+"""The list of jobs, a new job, and who works on one."""
+
+from django.contrib import messages
+from django.contrib.auth import get_user_model
+from django.db import transaction
+from django.db.models import Q
+from django.http import Http404
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods
+
+from ..workspace import present
+from . import revisions
+from .models import Job
+from .newjob import EXAMPLE, NewJob
+
+ORDER = ("danger", "fix", "check", "note", "")
+
+
+@require_GET
+def job_list(request):
+    """Work waiting: this person's jobs, worst first."""
+    search = request.GET.get("q", "").strip()[:80]
+    jobs = Job.objects.seen_by(request.user).with_summary().select_related("owner")
+    total = jobs.count()
+    if search:
+        jobs = jobs.filter(Q(name__icontains=search) | Q(place__icontains=search))
+    rows = [_row(job, request.user) for job in jobs[:300]]
+    rows.sort(key=lambda r: ORDER.index(r["level"]))
+    return render(request, "jobs/list.html", {"rows": rows, "search": search, "total": total})
+
+
+def _row(job: Job, user) -> dict:
+    summary = job.summary or {}
+    circuits, proven = summary.get("circuits", 0), summary.get("proven", 0)
+    return {
+        "job": job,
+        "href": present.address(job),
+        "level": summary.get("level", ""),
+        "worst": summary.get("worst", ""),
+        "next": summary.get("next", ""),
+        "saved_at": job.saved_at,
+        "proven": f"{proven} of {circuits} circuits proven" if circuits else "no circuit yet",
+        "all_proven": bool(circuits) and circuits == proven,
+        "shared": job.owner_id != user.pk,
+    }
+
+
+@require_http_methods(["GET", "POST"])
+def new_job(request):
+    """One short page; refused input keeps everything that was typed."""
+    form = NewJob(request.POST if request.method == "POST" else None)
+    if request.method == "POST" and form.is_valid():
+        with transaction.atomic():
+            job = Job.objects.create(
+                name=form.text("name"), place=form.text("place"), owner=request.user
+            )
+            revisions.start(job, form.site, request.user, "Described the service")
+        return redirect(present.address(job))
+    return render(
+        request, "jobs/new.html", {"form": form, "groups": form.groups(), "example": EXAMPLE}
+    )
+
+
+@require_http_methods(["GET", "POST"])
+def crew(request, pk: int):
+    """Who works on a job; only its owner changes that."""
+    job = get_object_or_404(Job.objects.seen_by(request.user), pk=pk)
+    error = ""
+    if request.method == "POST":
+        if job.owner_id != request.user.pk:
+            raise Http404
+        error = _change_crew(request, job)
+        if not error:
+            return redirect("crew", pk=pk)
+    context = {
+        "job": job,
+        "crew": job.crew.order_by("username"),
+        "is_owner": job.owner_id == request.user.pk,
+        "error": error,
+        "typed": request.POST.get("name", ""),
+        "back": present.address(job),
+    }
+    return render(request, "jobs/crew.html", context)
+
+
+def _change_crew(request, job: Job) -> str:
+    """Add or remove by name; the sentence to show when that cannot be done."""
+    name = request.POST.get("name", "").strip()[:150]
+    person = get_user_model().objects.filter(username=name, is_active=True).first()
+    if person is None:
+        return f"Nobody here is called “{name}”. Ask them for their sign-in name."
+    if request.POST.get("do") == "remove":
+        job.crew.remove(person)
+        messages.info(request, f"{person} no longer works on this job.")
+    elif person == job.owner:
+        return "The owner is on the job already."
+    else:
+        job.crew.add(person)
+        messages.info(request, f"{person} can now see and change this job.")
+    return ""

@@ -1,0 +1,22 @@
+"""Every address of the application."""
+
+from django.conf import settings
+from django.urls import include, path
+
+from .accounts import views as accounts
+from .jobs import views as jobs
+
+urlpatterns = [
+    path("", jobs.job_list, name="jobs"),
+    path("jobs/new", jobs.new_job, name="new-job"),
+    path("jobs/<int:pk>/crew", jobs.crew, name="crew"),
+    path("jobs/", include("justloop.workspace.urls")),
+    path("sign-in", accounts.SignIn.as_view(), name="sign-in"),
+    path("sign-out", accounts.sign_out, name="sign-out"),
+    path("theme", accounts.theme, name="theme"),
+]
+if settings.DEMO:
+    urlpatterns.append(path("demo-sign-in", accounts.demo_sign_in, name="demo-sign-in"))
+
+handler404 = "justloop.accounts.views.not_found"
+handler500 = "justloop.accounts.views.broken"

@@ -1,0 +1,195 @@
+"""The bench's fields, made from the model's metadata: no form class an element."""
+
+from dataclasses import dataclass, field
+
+from returnpath import tables
+from returnpath.conductor import method
+from returnpath.device import rule
+from returnpath.site import (
+    Circuit,
+    Electrode,
+    FieldInfo,
+    Panel,
+    Practice,
+    Service,
+    Supply,
+    fields_of,
+    show_value,
+)
+
+from .solved import SolvedSite
+
+MOST_BUTTONS = 3  # more choices than this become a list
+
+#: element → what its bench shows at once; the rest waits behind “More”.
+FIRST = {
+    Circuit: ("breaker.rating_a", "line_size", "length_ft", "egc", "egc_size", "raceway_size"),
+    Panel: ("main.rating_a", "bond", "bond_kind", "bond_size"),
+    Supply: ("kva", "percent_z", "x_over_r", "fault_a", "fault_kind"),
+    Service: ("run", "length_ft", "line_size", "line_material", "neutral_size"),
+    Electrode: ("kind", "gec_size", "gec_material", "ohm", "lands"),
+    Practice: ("edition", "clearing", "arc_v"),
+}
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field of the bench, ready to draw.
+
+    ``value`` the text in the box; ``assumed`` what stands in while it is empty, with ``why``;
+    ``choices`` (value, label, pressed); ``error`` the sentence beside it; ``mine`` the value of
+    this person when another's stands (a conflict).
+    """
+
+    path: str
+    label: str
+    kind: str
+    unit: str
+    value: str
+    help: str = ""
+    assumed: str = ""
+    assumed_text: str = ""
+    why: str = ""
+    known: str = ""
+    choices: tuple[tuple[str, str, bool], ...] = ()
+    error: str = ""
+    mine: str = ""
+    can_clear: bool = True
+
+    @property
+    def id(self) -> str:
+        """A stable id, fit for HTML."""
+        return "f-" + self.path.replace(".", "-")
+
+    @property
+    def is_buttons(self) -> bool:
+        """Few choices: buttons, not a list."""
+        return self.kind == "choice" and len(self.choices) <= MOST_BUTTONS
+
+
+@dataclass
+class Typed:
+    """What a refused save leaves to show: text and sentence by path, and a conflict's text."""
+
+    text: dict[str, str] = field(default_factory=dict)
+    errors: dict[str, str] = field(default_factory=dict)
+    mine: dict[str, str] = field(default_factory=dict)
+
+
+def bench_fields(solved: SolvedSite, element_id: str, typed: Typed) -> tuple[list, list]:
+    """(fields shown at once, fields behind “More”) of one element."""
+    element = solved.site.elements()[element_id]
+    first = FIRST[type(element)]
+    infos = {i.path: i for i in fields_of(type(element)) if _applies(element, solved, i.path)}
+    shown = [_field(solved, element_id, infos[p], typed) for p in first if p in infos]
+    more = [_field(solved, element_id, i, typed) for p, i in infos.items() if p not in first]
+    return shown, more
+
+
+def one_field(solved: SolvedSite, path: str, typed: Typed) -> Field:
+    """The field of a single fact."""
+    element_id, _, inner = path.partition(".")
+    element = solved.site.elements()[element_id]
+    info = next(i for i in fields_of(type(element)) if i.path == inner)
+    return _field(solved, element_id, info, typed)
+
+
+def _applies(element, solved: SolvedSite, path: str) -> bool:
+    """Whether a field means anything where the others stand."""
+    if isinstance(element, Circuit):
+        if path in ("egc_size", "egc_material"):
+            return element.egc in ("wire", "both")
+        if path == "raceway_size":
+            return element.egc in ("raceway", "both")
+        if path.startswith("breaker."):
+            return _device_applies(element.breaker, path)
+    if isinstance(element, Panel):
+        if path == "bond_size":
+            return element.bond_kind == "wire"
+        if path.startswith("main."):
+            return _device_applies(element.main, path)
+    if isinstance(element, Supply) and path == "fault_kind":
+        return element.fault_a is not None
+    return True
+
+
+def _device_applies(device, path: str) -> bool:
+    return not (path.endswith((".lo", ".hi")) and device.magnetic == "none")
+
+
+def _field(solved: SolvedSite, element_id: str, info: FieldInfo, typed: Typed) -> Field:
+    path = f"{element_id}.{info.path}"
+    site = solved.site
+    value = site.value_at(path)
+    assumption = solved.study.assumed.find(path)
+    source = site.sources.get(path)
+    known = ""
+    if source is not None and source.bound is not None:
+        over = "no longer than" if source.kind == "no more than" else "over"
+        known = f"{over} {source.bound:g} ft, {source.who or 'answered'}"
+    elif source is not None and source.kind == "cannot tell":
+        known = "cannot be told yet"
+    curve = _assumed_curve(site, element_id, info)
+    return Field(
+        path=path,
+        label=info.label,
+        kind=info.kind,
+        unit=info.unit,
+        value=typed.text.get(
+            path,
+            show_value(info, value, unit=info.kind != "size")
+            if info.kind != "choice"
+            else str(value or ""),
+        ),
+        help=info.help,
+        assumed=assumption.words if assumption else curve,
+        assumed_text=_as_text(info, assumption.value) if assumption else "",
+        why=assumption.why if assumption else "",
+        known=known,
+        choices=_choices(site, element_id, info, value),
+        error=typed.errors.get(path, ""),
+        mine=typed.mine.get(path, ""),
+        can_clear=not isinstance(site.elements()[element_id], Practice),
+    )
+
+
+def _as_text(info: FieldInfo, value) -> str:
+    """An assumed value as it would be typed, so that *yes* can make it known."""
+    return str(value) if info.kind in ("choice", "size") else show_value(info, value)
+
+
+def _assumed_curve(site, element_id: str, info: FieldInfo) -> str:
+    """The assumed end of a magnetic band, shown in its empty box."""
+    end = info.path.rsplit(".", 1)[-1]
+    if end not in ("lo", "hi"):
+        return ""
+    value = site.value_at(f"{element_id}.{info.path}")
+    return "" if value is not None else f"{rule(f'assumed_{end}'):g} × rating"
+
+
+def _choices(site, element_id: str, info: FieldInfo, value) -> tuple[tuple[str, str, bool], ...]:
+    if info.kind == "size":
+        return tuple(
+            (s, tables.size_name(s), s == value)
+            for s in tables.sizes(_metal(site, element_id, info))
+        )
+    if info.kind == "raceway":
+        return tuple((r, f"{r} in", r == value) for r in _trade_sizes(site, element_id))
+    return tuple((k, label, str(value) == k) for k, label in info.choices.items())
+
+
+def _metal(site, element_id: str, info: FieldInfo) -> str:
+    """The metal whose sizes are offered: the field beside it, copper where nobody has said."""
+    element = site.elements()[element_id]
+    which = info.path.split("_")[0]
+    if which == "neutral":
+        which = "line"
+    return getattr(element, f"{which}_material", None) or (
+        "aluminium" if isinstance(element, Service) else "copper"
+    )
+
+
+def _trade_sizes(site, element_id: str) -> list[str]:
+    name = site.elements()[element_id].method
+    kind = (method(name).steel_return if name else "") or "EMT"
+    return [r["trade_size_in"] for r in tables.rows("raceway_steel") if r["type"] == kind]
