@@ -64,7 +64,7 @@ def map_scene(view: MapView) -> Scene:
     _service_words(scene, view)
     _amps(scene, view)
     if view.others:
-        scene.open_link(view.others_href, f"{view.others} more circuits, in the list below")
+        scene.open_link(view.others_href)
         words = f"{view.others} more circuit{'s' if view.others > 1 else ''} below"
         scene.text("t-small", 767, 300, words, "middle", text_decoration="underline")
         scene.close_link()
@@ -131,7 +131,7 @@ def _neutral_points() -> list[tuple[float, float]]:
 def _panel(scene: Scene, view: MapView) -> None:
     site = view.study.assumed.site
     panel = site.panel
-    scene.open_link(view.href[panel.id], panel.name or "Service panel")
+    scene.open_link(view.href[panel.id])
     scene.text("t-bold", 391, 54, _cut(panel.name or "Service panel", 24), "middle")
     rating = f"{panel.main.rating_a:g} A main"
     _words(scene, view, "t-small", 391, 71, rating, [f"{panel.id}.main.rating_a"])
@@ -173,7 +173,7 @@ def _electrode(scene: Scene, view: MapView) -> None:
     if electrode.lands == "ground bar":
         start = (x, GROUND_Y)
         scene.line("gec", (GROUND_LEFT, GROUND_Y), start)
-    scene.open_link(view.href[electrode.id], "Electrodes")
+    scene.open_link(view.href[electrode.id])
     scene.line("gec", start, (x, FLOOR_Y + 14))
     kind = electrode.kind
     if kind in ("concrete", "several"):
@@ -214,7 +214,7 @@ def _service_words(scene: Scene, view: MapView) -> None:
     if run.line_size is None:
         return
     metal = "Al" if run.line_material == "aluminium" else "Cu"
-    scene.open_link(view.href[run.id], "Service run")
+    scene.open_link(view.href[run.id])
     sets = f"{run.sets} × " if run.sets > 1 else ""
     _words(
         scene, view, "t-small", 200, 75, f"{sets}{run.line_size} {metal}", [f"{run.id}.line_size"]
@@ -332,7 +332,7 @@ def _case(scene: Scene, view: MapView) -> None:
     loop = view.loop
     circuit = loop.circuit
     never = loop.verdict is Verdict.MAY_NEVER_OPEN
-    scene.open_link(view.href[circuit.id], circuit.name or "Unnamed circuit")
+    scene.open_link(view.href[circuit.id])
     scene.rect(
         "case-live" if never else "case-box",
         CASE_LEFT,

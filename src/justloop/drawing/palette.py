@@ -99,7 +99,7 @@ TEXT_PAIRS = [
 STROKE_PAIRS = [
     (stroke, "card")
     for stroke in ("ember", "ochre", "brick", "moss", "copper", "casing", "control", "soil-edge")
-] + [("control", "paper"), ("casing", "wire-hot2"), ("soil-edge", "soil")]
+] + [("control", "paper"), ("soil-edge", "soil")]
 
 TEXT_FONT = "Atkinson Next"
 MONO_FONT = "Atkinson Mono"

@@ -49,9 +49,13 @@ class Scene:
         self.rect(names, x - width / 2, y - 12, width, 24, 12, data_leg=leg)
         self.text(text_names, x, y + 5, text, "middle", data_leg=leg)
 
-    def open_link(self, href: str, label: str) -> None:
-        """What follows, up to ``close_link``, leads to ``href``."""
-        self.parts.append(("<a", {"href": href, "aria-label": label}, ""))
+    def open_link(self, href: str, label: str = "") -> None:
+        """What follows, up to ``close_link``, leads to ``href``.
+
+        ``label`` names a link that has no text of its own.
+        """
+        named = {"aria-label": label} if label else {}
+        self.parts.append(("<a", {"href": href, **named}, ""))
 
     def close_link(self) -> None:
         """End of a link."""

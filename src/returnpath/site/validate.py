@@ -13,6 +13,9 @@ from .model import Circuit, Installation
 
 def check_site(site: Installation) -> None:
     """BadInput for the first fact that cannot exist."""
+    for name in ("supplies", "panels", "electrodes"):
+        if len(getattr(site, name)) != 1:
+            raise BadInput("A job has one supply, one service panel and one electrode system.")
     seen: set[str] = set()
     for element in site.elements().values():
         for info in fields_of(type(element)):

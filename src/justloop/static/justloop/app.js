@@ -27,6 +27,14 @@ document.addEventListener("htmx:after:swap", () => {
   }
 });
 
+// What a person opened stays open through a swap (htmx leaves "open" alone); a refusal inside
+// something closed opens it.
+document.addEventListener("htmx:after:swap", () => {
+  for (const error of document.querySelectorAll("details:not([open]) .error")) {
+    error.closest("details").open = true;
+  }
+});
+
 // A quiet busy sign past 300 ms.
 let waiting = 0;
 let timer = 0;

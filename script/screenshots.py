@@ -1,0 +1,86 @@
+"""Starts the demo in a folder of its own and takes a picture of each main view."""
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+ROOT = Path(__file__).resolve().parents[1]
+OUT = ROOT / "docs" / "screenshots"
+PORT = 8917
+BASE = f"http://127.0.0.1:{PORT}"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
+
+
+def start(folder: str) -> subprocess.Popen:
+    """The demo's server, answering."""
+    environment = os.environ | {"PORT": str(PORT), "JUSTLOOP_DATA": folder, "JUSTLOOP_DEMO": "1"}
+    server = subprocess.Popen([sys.executable, "script/serve.py"], cwd=ROOT, env=environment)
+    for _ in range(100):
+        try:
+            urllib.request.urlopen(f"{BASE}/sign-in")
+            return server
+        except OSError:
+            time.sleep(0.2)
+    raise SystemExit("The demo did not start.")
+
+
+def shoot(page, name: str, full: bool = False) -> None:
+    """One picture, fonts loaded."""
+    page.evaluate("document.fonts.ready")
+    page.wait_for_timeout(250)
+    page.screenshot(path=OUT / f"{name}.png", full_page=full)
+
+
+def main() -> None:
+    """All pictures."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    server = start(tempfile.mkdtemp(prefix="justloop-shots-"))
+    try:
+        with sync_playwright() as playwright:
+            found = shutil.which("chromium")
+            browser = playwright.chromium.launch(executable_path=found, args=FLAGS)
+            context = browser.new_context(viewport={"width": 1280, "height": 800})
+            page = context.new_page()
+            take(page, context)
+            browser.close()
+    finally:
+        server.terminate()
+        server.wait(10)
+
+
+def take(page, context) -> None:
+    """The views, in the order a person meets them."""
+    page.goto(f"{BASE}/sign-in")
+    page.click("text=Open the demo")
+    shoot(page, "jobs")
+    page.click("text=New job")
+    page.type("#n-line", "20A 12/2 NM 85ft kitchen counter")
+    page.wait_for_selector("text=12 AWG ground wire")
+    shoot(page, "new-job")
+    page.goto(BASE)
+    page.click("text=Pebblewick Cottage")
+    page.click(".circuits a:has-text('Tool shed')")
+    page.wait_for_selector("text=Line to case at Tool shed")
+    shoot(page, "job", full=True)
+    page.set_viewport_size({"width": 390, "height": 844})
+    shoot(page, "job-390")
+    page.set_viewport_size({"width": 1280, "height": 800})
+    context.add_cookies([{"name": "theme", "value": "attic", "url": BASE}])
+    page.reload()
+    shoot(page, "attic")
+    context.add_cookies([{"name": "theme", "value": "light", "url": BASE}])
+    page.reload()
+    page.click(".bond-here button:has-text('out')")
+    page.wait_for_selector("#verdict-h:has-text('May never open')")
+    shoot(page, "bond-open")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,88 @@
+"""Every page, at laptop and phone, light and attic: nothing leaves, nothing overflows."""
+
+from returnpath.site import Set, apply
+from tests.core.houses import house
+from tests.web.people import job_of, person
+
+from .driver import LAPTOP, PHONE, BrowserCase
+
+SMALL_TEXT = """() => [...document.querySelectorAll('body *')].filter(e =>
+  [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()) && e.getClientRects().length
+  && parseFloat(getComputedStyle(e).fontSize) < 12).map(e => e.outerHTML.slice(0, 90))"""
+SMALL_TARGETS = """() => [...document.querySelectorAll(
+    'button, select, input:not([type=hidden]), summary, .act, .act-quiet, .circuits a, .places a')]
+  .filter(e => e.getClientRects().length && e.getBoundingClientRect().height < 43.5)
+  .map(e => e.outerHTML.slice(0, 90))"""
+OVERLAPS = """() => {
+  const boxes = [...document.querySelectorAll('.map-card svg text')].filter(
+    t => t.getClientRects().length).map(t => [t.textContent, t.getBoundingClientRect()]);
+  const hit = [];
+  boxes.forEach(([a, p], i) => boxes.slice(i + 1).forEach(([b, q]) => {
+    const w = Math.min(p.right, q.right) - Math.max(p.left, q.left);
+    const h = Math.min(p.bottom, q.bottom) - Math.max(p.top, q.top);
+    if (w > 1 && h > 3) hit.push(a + ' / ' + b);
+  }));
+  return hit;
+}"""
+
+
+class EveryPage(BrowserCase):
+    def setUp(self):
+        self.owner = person("wren")
+        known = job_of(self.owner)
+        assumed = house("20A #12 EMT 1/2 ground 12 shop bench", lo=None, hi=None, length_ft=None)
+        both = job_of(self.owner, assumed, name="Assumed")
+        open_bond = house("20A 12/2 NM 85ft kitchen", p1__bond="out")
+        broken = job_of(self.owner, open_bond, name="Broken")
+        soil = apply(open_bond, Set(path="e1.lands", value="ground bar"))
+        through_soil = job_of(self.owner, soil, name="Through the soil")
+        unknown = job_of(self.owner, house("20A #12 PVC 85ft pump", p1__bond=None), name="Unknown")
+        self.addresses = ["/", "/jobs/new"]
+        for job in (known, both, broken, through_soil, unknown):
+            self.addresses.append(f"/jobs/{job.pk}/service")
+        self.addresses.append(f"/jobs/{known.pk}/service?at=p1&loop=c2")
+        self.addresses.append(f"/jobs/{both.pk}/service?at=c2&open=loop_ohm")
+        self.addresses += [f"/jobs/{known.pk}/history", f"/jobs/{known.pk}/crew"]
+
+    def look(self, viewport, theme):
+        page = self.open(viewport)
+        page.goto(f"{self.live_server_url}/sign-in")
+        self.assertEqual(self.serious(page), [], "sign-in")
+        self.sign_in(page)
+        page.context.add_cookies([{"name": "theme", "value": theme, "url": self.live_server_url}])
+        for address in self.addresses:
+            with self.subTest(address, theme=theme, width=viewport["width"]):
+                page.goto(self.live_server_url + address)
+                page.evaluate("document.fonts.ready")
+                for details in page.query_selector_all("details:not([open]) > summary"):
+                    details.click()
+                self.assertEqual(self.serious(page), [])
+                self.assertEqual(page.evaluate(SMALL_TEXT), [])
+                width = page.evaluate("document.documentElement.scrollWidth")
+                self.assertLessEqual(width, viewport["width"])
+                self.assertEqual(page.evaluate(OVERLAPS), [])
+                if viewport is PHONE:
+                    self.assertEqual(page.evaluate(SMALL_TARGETS), [])
+
+    def test_laptop_light(self):
+        self.look(LAPTOP, "light")
+
+    def test_laptop_attic(self):
+        self.look(LAPTOP, "attic")
+
+    def test_phone_light(self):
+        self.look(PHONE, "light")
+
+    def test_phone_attic(self):
+        self.look(PHONE, "attic")
+
+    def test_first_load_is_small(self):
+        page = self.open()
+        self.sign_in(page)
+        page.context.clear_cookies(name="csrftoken")
+        sizes = []
+        page.on("response", lambda r: sizes.append(len(r.body()) if r.ok else 0))
+        page.goto(f"{self.live_server_url}{self.addresses[2]}")
+        page.wait_for_load_state("networkidle")
+        self.assertLess(sum(sizes), 600_000)
+        self.assertGreater(sum(sizes), 50_000)

@@ -1,0 +1,214 @@
+"""As an electrician would: describe a house, read the loop, come back tomorrow."""
+
+import re
+
+from tests.web.people import job_of, person
+
+from .driver import BrowserCase
+
+
+def number(text: str) -> float:
+    """The first figure in a text."""
+    return float(re.search(r"[\d,]+(?:\.\d+)?", text)[0].replace(",", ""))
+
+
+class W3(BrowserCase):
+    def figure(self, page, key):
+        return number(page.inner_text(f"#row-{key} .figure"))
+
+    def close(self, value, expected):
+        self.assertLessEqual(abs(value - expected), 0.005 * expected, f"{value} for {expected}")
+
+    def read_w3(self, page):
+        self.close(self.figure(page, "highest_a"), 408.3)
+        self.close(self.figure(page, "lowest_a"), 326.9)
+        self.close(number(page.inner_text("#row-lowest_a dt .muted")), 16.3)
+        self.assertIn("0.025 s", page.inner_text("#row-opens"))
+        self.assertEqual(page.inner_text("#verdict-h"), "Opens at once")
+        page.click("#row-touch .how")
+        self.settle(page)
+        shown = page.inner_text("#row-touch .working")
+        self.close(number(shown.split("25 °C:")[1]), 56.2)
+
+    def test_typed_read_closed_and_found_again(self):
+        person("wren")
+        page = self.open()
+        self.sign_in(page)
+        page.click("text=Describe the first job")
+        page.fill("#n-name", "Otterby Mill House")
+        page.select_option("#n-p1-main-rating_a", "200")
+        page.select_option("#n-p1-bond", "in")
+        page.select_option("#n-s1-run", "overhead")
+        page.fill("#n-s1-length_ft", "60")
+        page.select_option("#n-s1-line_size", "4/0")
+        page.select_option("#n-s1-line_material", "aluminium")
+        page.select_option("#n-s1-neutral_size", "4/0")
+        page.click("summary:has-text('utility')")
+        page.fill("#n-u1-kva", "25")
+        page.fill("#n-u1-percent_z", "1.7")
+        page.fill("#n-u1-x_over_r", "1.6")
+        page.type("#n-line", "20A 12/2 NM 85ft kitchen counter")
+        page.wait_for_selector("text=12 AWG ground wire")
+        page.click("summary:has-text('magnetic trip of its breaker')")
+        page.fill("#n-circuit-breaker-lo", "5")
+        page.fill("#n-circuit-breaker-hi", "10")
+        page.click("text=Show the loop")
+        page.wait_for_selector("#verdict-h")
+        self.read_w3(page)
+        page.context.close()
+
+        tomorrow = self.open()
+        self.sign_in(tomorrow)
+        tomorrow.click("text=Otterby Mill House")
+        self.read_w3(tomorrow)
+        sizes = tomorrow.inner_text(".sizes")
+        for needed in ("12 Cu", "4 Cu"):
+            self.assertIn(needed, sizes)
+
+
+class Changing(BrowserCase):
+    def setUp(self):
+        self.owner = person("wren")
+        self.job = job_of(self.owner)
+        self.page = self.open()
+        self.sign_in(self.page)
+        self.page.goto(f"{self.live_server_url}/jobs/{self.job.pk}/service?at=c2")
+
+    def test_one_change_one_swap_focus_kept(self):
+        page = self.page
+        page.evaluate("window.stays = true")
+        page.fill("#f-c2-length_ft", "200")
+        page.keyboard.press("Tab")
+        page.wait_for_selector("#verdict-h:has-text('Slow')")
+        self.settle(page)
+        self.assertEqual(page.evaluate("document.activeElement.id"), "f-c2-egc")
+        self.assertEqual(page.input_value("#f-c2-length_ft"), "200 ft")
+        self.assertTrue(page.evaluate("window.stays"), "the page was loaded again")
+
+    def test_enter_saves_once_and_keeps_the_focus(self):
+        page = self.page
+        page.fill("#f-c2-length_ft", "90")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=revision 2")
+        self.settle(page)
+        self.assertEqual(page.evaluate("document.activeElement.id"), "f-c2-length_ft")
+        self.assertEqual(self.job.revisions.count(), 2)
+
+    def test_size_breaker_and_every_return_path(self):
+        page = self.page
+        page.select_option("#f-c2-line_size", "14")
+        page.wait_for_selector("text=at most 15 A is allowed")
+        page.fill("#f-c2-breaker-rating_a", "15")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=14 Cu")
+        page.click("summary:has-text('More about it')")
+        page.select_option("#f-c2-method", "EMT")
+        self.settle(page)
+        for egc, shown in (
+            ("raceway", "EMT alone"),
+            ("both", "12 AWG"),
+            ("none", "no return conductor"),
+            ("wire", "ground wire 12 AWG"),
+        ):
+            page.select_option("#f-c2-egc", egc)
+            page.wait_for_selector(f".map-card svg text:has-text('{shown}')")
+        self.assertEqual(self.job.latest.site.circuit("c2").egc, "wire")
+
+    def test_opening_the_bond(self):
+        page = self.page
+        page.click(".bond-here button:has-text('out')")
+        page.wait_for_selector("#verdict-h:has-text('May never open')")
+        self.assertIn("120 V", page.inner_text("#row-touch"))
+        self.assertIn("for ever", page.inner_text("#row-touch"))
+        self.assertIn("bond out", page.text_content(".map-card svg"))
+        page.click(".bond-here button:has-text('in')")
+        page.wait_for_selector("#verdict-h:has-text('Opens at once')")
+
+    def test_the_deciding_question(self):
+        page = self.page
+        page.fill("#f-c2-length_ft", "")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=is the run longer than 142 ft?")
+        page.click(".answer:has-text('No')")
+        page.wait_for_selector("text=no longer than 142 ft")
+        self.assertEqual(page.query_selector(".answer"), None)
+        self.assertEqual(page.inner_text("#verdict-h"), "Opens at once")
+
+    def test_a_refused_value_stays_with_its_sentence(self):
+        page = self.page
+        page.fill("#f-c2-length_ft", "eighty")
+        page.keyboard.press("Tab")
+        page.wait_for_selector("text=was not understood; write 85, 85 ft or 26 m")
+        self.assertEqual(page.input_value("#f-c2-length_ft"), "eighty")
+
+    def test_after_undo_every_field_is_what_the_server_holds(self):
+        page = self.page
+        page.fill("#f-c2-length_ft", "140")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=revision 2")
+        page.select_option("#f-c2-egc_size", "10")
+        page.wait_for_selector("text=revision 3")
+        page.click(".bond-here button:has-text('out')")
+        page.wait_for_selector("text=revision 4")
+        page.fill("#f-c2-length_ft", "999")  # typed, not saved, and focused
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=revision 5")
+        for expected in ("140 ft", "140 ft", "140 ft", "85 ft"):
+            page.click("#undo")
+            page.wait_for_selector("text=Took back")
+            self.assertEqual(page.input_value("#f-c2-length_ft"), expected)
+        self.assertEqual(page.input_value("#f-c2-egc_size"), "12")
+        pressed = page.inner_text(".bond-here button[aria-pressed=true]")
+        self.assertEqual(pressed, "in")
+        page.click("#redo")
+        page.wait_for_selector("text=Put back")
+        self.assertEqual(page.input_value("#f-c2-length_ft"), "140 ft")
+
+    def test_two_windows_lose_nothing_and_are_told(self):
+        other = self.open()
+        self.sign_in(other)
+        other.goto(self.page.url)
+        other.fill("#f-c2-length_ft", "120")
+        other.keyboard.press("Enter")
+        other.wait_for_selector("text=revision 2")
+        self.page.fill("#f-c2-length_ft", "60")
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_selector("text=set this to 120 ft meanwhile")
+        self.page.click("text=Put mine in: 60")
+        self.page.wait_for_selector("text=revision 3")
+        other.select_option("#f-c2-egc_size", "10")
+        other.wait_for_selector("text=Both changes are kept")
+        circuit = self.job.latest.site.circuit("c2")
+        self.assertEqual((circuit.length_ft, circuit.egc_size), (60, "10"))
+
+    def test_adding_a_circuit_by_its_sheath(self):
+        page = self.page
+        page.type("#line", "15A 14/2 NM 40ft hall lights")
+        page.wait_for_selector("text=14 AWG ground wire")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=Line to case at Hall lights")
+        page.click(".circuits a:has-text('Kitchen')")
+        page.wait_for_selector("text=Line to case at Kitchen counter")
+        page.reload()
+        self.assertIn("at=c2", page.url)
+
+    def test_by_keyboard_alone(self):
+        page = self.page
+        page.focus("#f-p1-bond-loop-2")
+        page.keyboard.press("Space")
+        page.wait_for_selector("#verdict-h:has-text('May never open')")
+        self.settle(page)
+        self.assertEqual(page.evaluate("document.activeElement.id"), "f-p1-bond-loop-2")
+        page.focus("#row-heat .how")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#row-heat .working")
+
+    def test_without_script(self):
+        page = self.open(script=False)
+        self.sign_in(page)
+        page.goto(self.page.url)
+        page.fill("#f-c2-length_ft", "200")
+        page.press("#f-c2-length_ft", "Enter")
+        self.assertEqual(page.inner_text("#verdict-h"), "Slow")
+        page.click(".bond-here button:has-text('out')")
+        self.assertEqual(page.inner_text("#verdict-h"), "May never open")

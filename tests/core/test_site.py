@@ -1,0 +1,195 @@
+"""The site as a document: fields, edits, the job file, the sheath grammar."""
+
+import json
+import unittest
+from pathlib import Path
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from returnpath import site as s
+from returnpath.errors import BadInput
+from returnpath.study import study
+
+from .houses import house
+
+FIXTURES = Path(__file__).parent / "fixtures"
+
+
+def circuit_info(path):
+    return s.field_info(s.Circuit(id="c1"), path)
+
+
+class Fields(unittest.TestCase):
+    def test_lengths_in_feet_and_metres(self):
+        info = circuit_info("length_ft")
+        for text, feet in [("85", 85), ("85 ft", 85), ("85ft", 85), ("26 m", 85.3), ("85'", 85)]:
+            with self.subTest(text=text):
+                self.assertEqual(s.parse_text(info, text), feet)
+
+    def test_sizes_as_people_write_them(self):
+        info = circuit_info("line_size")
+        for text in ("12", "#12", "12 AWG", "12awg"):
+            self.assertEqual(s.parse_text(info, text), "12")
+
+    def test_empty_is_unknown(self):
+        self.assertIsNone(s.parse_text(circuit_info("length_ft"), "  "))
+
+    def test_sentences_say_what_is_allowed(self):
+        cases = [
+            ("length_ft", "abc", "85, 85 ft or 26 m"),
+            ("length_ft", "85 yards", "not a unit"),
+            ("length_ft", "-3", "from 0 to 5000"),
+            ("line_size", "7", "7 AWG is not a size; 6 and 8 are"),
+            ("breaker.rating_a", "nan", "was not understood"),
+            ("egc", "string", "ground wire"),
+        ]
+        for path, text, words in cases:
+            with self.subTest(text=text), self.assertRaises(BadInput) as caught:
+                s.parse_text(circuit_info(path), text)
+            self.assertIn(words, caught.exception.sentence)
+
+    @settings(max_examples=300, deadline=None)
+    @given(st.text(max_size=30), st.sampled_from(s.fields_of(s.Circuit)))
+    def test_any_text_is_a_value_or_a_sentence(self, text, info):
+        try:
+            value = s.parse_text(info, text)
+        except BadInput as error:
+            self.assertTrue(error.sentence)
+        else:
+            # What is shown can be typed again.
+            shown = s.show_value(info, value)
+            self.assertEqual(s.parse_text(info, shown), value)
+
+
+class Edits(unittest.TestCase):
+    def setUp(self):
+        self.site = house("20A 12/2 NM 85ft kitchen counter")
+
+    def test_set_and_words(self):
+        edit = s.Set(path="c2.length_ft", value=120.0)
+        words = s.describe(self.site, edit)
+        self.assertEqual(words, "Kitchen counter: one-way length from 85 ft to 120 ft")
+        self.assertEqual(s.apply(self.site, edit).circuit("c2").length_ft, 120)
+        self.assertEqual(self.site.circuit("c2").length_ft, 85)
+
+    def test_a_new_value_forgets_the_old_source(self):
+        bound = s.Source(kind="no more than", bound=100)
+        one = s.apply(self.site, s.Set(path="c2.length_ft", value=None, source=bound))
+        self.assertIn("c2.length_ft", one.sources)
+        two = s.apply(one, s.Set(path="c2.length_ft", value=60))
+        self.assertNotIn("c2.length_ft", two.sources)
+
+    def test_ids_are_never_used_again(self):
+        gone = s.apply(self.site, s.Remove(id="c2"))
+        again = s.apply(gone, s.Add(facts={"name": "new"}))
+        self.assertEqual([c.id for c in again.circuits], ["c3"])
+
+    def test_move_and_replace(self):
+        two = s.apply(self.site, s.Add(facts={"name": "second"}))
+        self.assertEqual(
+            [c.id for c in s.apply(two, s.Move(id="c3", position=0)).circuits], ["c3", "c2"]
+        )
+        new = s.apply(two, s.Replace(items=({"name": "only"},)))
+        self.assertEqual([(c.id, c.name) for c in new.circuits], [("c4", "only")])
+
+    def test_what_cannot_exist_is_refused_with_its_path(self):
+        cases = [
+            (s.Set(path="c2.line_size", value="7"), "7 AWG is not a size"),
+            (s.Set(path="c2.egc", value="raceway"), "no steel raceway"),
+            (s.Set(path="c9.length_ft", value=1), "no longer in this job"),
+            (s.Set(path="c2.nonsense", value=1), "There is no"),
+            (s.Set(path="practice.edition", value=None), "cannot be left open"),
+            (s.Add(facts={"nonsense": 1}), "not a key"),
+        ]
+        for edit, words in cases:
+            with self.subTest(edit=edit), self.assertRaises(BadInput) as caught:
+                s.apply(self.site, edit)
+            self.assertIn(words, caught.exception.sentence)
+
+    def test_what_is_merely_wrong_is_saved(self):
+        wrong = s.apply(self.site, s.Set(path="c2.line_size", value="14"))  # 14 AWG on 20 A
+        self.assertEqual(wrong.circuit("c2").line_size, "14")
+
+
+class JobFile(unittest.TestCase):
+    def test_round_trip(self):
+        site = house("20A #12 EMT 1/2 ground 12 85ft shop")
+        self.assertEqual(s.loads(s.dumps(site)), site)
+
+    def test_every_past_format_is_read(self):
+        for fixture in sorted(FIXTURES.glob("format-*.json")):
+            with self.subTest(fixture.name):
+                site = s.loads(fixture.read_text("utf-8"))
+                self.assertEqual(site.circuits[0].name, "Kitchen counter")
+                self.assertAlmostEqual(study(site).loops["c2"].lowest_a, 326.9, delta=1)
+
+    def test_refusals_name_the_path(self):
+        good = json.loads((FIXTURES / "format-1.json").read_text("utf-8"))
+
+        def refused(change, words):
+            data = json.loads(json.dumps(good))
+            change(data)
+            with self.assertRaises(BadInput) as caught:
+                s.loads(json.dumps(data))
+            self.assertIn(words, caught.exception.sentence)
+
+        refused(lambda d: d.update(format=99), "format 99")
+        refused(lambda d: d["site"].update(colour="red"), "“colour” is not a key")
+        refused(lambda d: d["site"]["circuits"][0].update(len=1), "circuits.0.len")
+        refused(lambda d: d["site"]["circuits"][0].update(line_size="7"), "7 AWG")
+        refused(lambda d: d["site"]["circuits"][0].update(panel="p9"), "no panel")
+        refused(lambda d: d["site"].update(last_id=1), "never given")
+        for text in ("", "{", "[]", "null", '{"format":1}', "[" * 5000):
+            with self.subTest(text[:9]), self.assertRaises(BadInput):
+                s.loads(text)
+
+
+class Quickline(unittest.TestCase):
+    def read(self, line):
+        return s.read_circuit(line)
+
+    def test_the_issue_line(self):
+        facts = self.read("20A 12/2 NM 85ft kitchen counter").facts
+        expected = {
+            "breaker": {"rating_a": 20},
+            "line_size": "12",
+            "egc": "wire",
+            "egc_size": "12",
+            "method": "NM",
+            "length_ft": 85,
+            "name": "Kitchen counter",
+        }
+        self.assertEqual({k: facts[k] for k in expected}, expected)
+
+    def test_any_order_and_spelling(self):
+        one = self.read("kitchen counter 85 ft NM 12-2 20 A").facts
+        self.assertEqual(one, self.read("20A 12/2 NM 85ft kitchen counter").facts)
+
+    def test_two_poles_neutral_and_raceways(self):
+        self.assertEqual(self.read("2P30A 10/2 heater").facts["neutral"], "no")
+        self.assertEqual(self.read("30A/2 10/3 dryer").facts["neutral"], "yes")
+        self.assertEqual(self.read("20A #12 EMT 3/4 shop").facts["egc"], "raceway")
+        self.assertEqual(self.read("20A #12 EMT 1/2 ground 12 shop").facts["egc"], "both")
+
+    def test_a_return_is_never_assumed(self):
+        self.assertNotIn("egc", self.read("20A #12 PVC 85ft pump").facts)
+        self.assertEqual(self.read("15A 14/2 no ground hall").facts["egc"], "none")
+
+    def test_sentences_for_what_is_not_understood(self):
+        for line, words in [
+            ("20A 7/2 NM", "7 AWG is not a size"),
+            ("20A 12/9 NM", "a cable is written"),
+            ("20A 12/2 85", "needs its unit"),
+            ("20A 12/2 85fx", "a length is written"),
+            ("900A 12/2", "Breaker must be"),
+        ]:
+            with self.subTest(line):
+                self.assertIn(words, " ".join(self.read(line).problems))
+
+    @settings(max_examples=300, deadline=None)
+    @given(st.text(max_size=80))
+    def test_never_raises(self, line):
+        reading = self.read(line)
+        if reading.is_complete:
+            s.apply(s.Installation(), s.Add(facts=reading.facts))

@@ -1,0 +1,21 @@
+"""Accounts and jobs that the web tests use."""
+
+from django.contrib.auth import get_user_model
+
+from justloop.jobs import revisions
+from justloop.jobs.models import Job
+from returnpath.site import Installation
+from tests.core.houses import house
+
+
+def person(name: str):
+    """An account."""
+    return get_user_model().objects.create_user(name, password="a-long-password")
+
+
+def job_of(owner, site: Installation | None = None, name: str = "Pebblewick") -> Job:
+    """A job with one revision; the worked examples' house unless a site is given."""
+    job = Job.objects.create(name=name, place="Mill Lane", owner=owner)
+    site = site or house("20A 12/2 NM 85ft kitchen counter")
+    revisions.start(job, site, owner, "Described the service")
+    return job
