@@ -19,6 +19,7 @@ DATA = Path(os.environ.get("JUSTLOOP_DATA") or ROOT / "var").resolve()
 DEMO = os.environ.get("JUSTLOOP_DEMO") == "1"
 DEBUG = os.environ.get("JUSTLOOP_DEBUG") == "1"
 HTTPS = os.environ.get("JUSTLOOP_HTTPS") == "1"
+DATA.mkdir(parents=True, exist_ok=True)
 
 
 def _secret_key() -> str:
@@ -31,7 +32,6 @@ def _secret_key() -> str:
         )
     from django.core.management.utils import get_random_secret_key
 
-    DATA.mkdir(parents=True, exist_ok=True)
     kept = DATA / "demo-secret-key"
     if not kept.exists():
         kept.write_text(get_random_secret_key(), "utf-8")

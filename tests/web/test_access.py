@@ -106,8 +106,10 @@ class Access(TestCase):
 
 class Deployment(TestCase):
     def run_check(self, **environment):
+        environment["JUSTLOOP_DATA"] = str(settings.DATA)
         clean = {k: v for k, v in os.environ.items() if not k.startswith("JUSTLOOP")}
-        clean.pop("DJANGO_SETTINGS_MODULE", None)
+        for name in ("DJANGO_SETTINGS_MODULE", "DJANGO_ALLOW_ASYNC_UNSAFE"):
+            clean.pop(name, None)
         return subprocess.run(
             [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
             cwd=settings.ROOT,
