@@ -5,26 +5,53 @@ or of a bond is never assumed.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cache, cached_property
 from typing import Any
 
-from . import sizing, supply, tables
+from . import earth, sizing, supply, tables
 from .errors import BadInput
-from .site import Circuit, Installation, Source, field_info, show_value
+from .site import (
+    Array,
+    Circuit,
+    Electrode,
+    Element,
+    Feeder,
+    FieldInfo,
+    Installation,
+    Metal,
+    Panel,
+    Service,
+    Source,
+    Supply,
+    field_info,
+    show_value,
+)
 
 #: How far over a "more than" bound the length is taken, so that the bound itself does not pass.
 OVER_A_BOUND = 1.25
+FEET, INCH = earth.electrodes.FEET, earth.electrodes.INCH
+METRIC_SYSTEMS = ("230", "400/230")
 
 
 @dataclass(frozen=True, slots=True)
 class Assumption:
-    """One fact that stands in: its ``path``, ``value``, and both in words with the reason."""
+    """One fact that stands in: its ``path``, ``value``, and the reason."""
 
     path: str
     value: Any
-    label: str
-    words: str
+    info: FieldInfo
     why: str
+
+    @property
+    def label(self) -> str:
+        """The trade's word for the fact."""
+        return self.info.label
+
+    @property
+    def words(self) -> str:
+        """The value as the trade writes it."""
+        return show_value(self.info, self.value)
 
 
 @dataclass(frozen=True)
@@ -34,40 +61,38 @@ class Assumed:
     site: Installation
     assumptions: tuple[Assumption, ...]
 
+    @cached_property
+    def by_path(self) -> dict[str, Assumption]:
+        """The assumptions by the path of their fact."""
+        return {a.path: a for a in self.assumptions}
+
     def find(self, path: str) -> Assumption | None:
         """The assumption made for ``path``, or None where the fact is known or still absent."""
-        return next((a for a in self.assumptions if a.path == path), None)
+        return self.by_path.get(path)
 
 
-def assume(site: Installation) -> Assumed:
-    """``site`` with its gaps filled, and the list of what was filled."""
-    filling = _Filling(site)
-    _panel(filling)
-    _supply(filling)
-    _service(filling)
-    _electrode(filling)
-    for index in range(len(site.circuits)):
-        _circuit(filling, index)
-    return Assumed(filling.build(), tuple(filling.made))
-
-
+@dataclass
 class _Filling:
-    """The site being filled: values by path, so that one copy is made at the end."""
+    """One element being filled."""
 
-    def __init__(self, site: Installation):
-        self.site = site
-        self.elements = site.elements()
-        self.values: dict[str, Any] = {}
-        self.made: list[Assumption] = []
+    element: Element
+    made: list[Assumption]
+    values: dict[str, Any] = field(default_factory=dict)
 
-    def get(self, path: str) -> Any:
-        if path in self.values:
-            return self.values[path]
-        return self.site.value_at(path)
+    def get(self, inner: str) -> Any:
+        """The known or filled value."""
+        if inner in self.values:
+            return self.values[inner]
+        here: Any = self.element
+        for name in inner.split("."):
+            here = getattr(here, name)
+        return here
 
-    def fill(self, path: str, value: Any | Callable[[], Any], fact: str = "", why: str = "") -> Any:
-        """Give ``path`` a value if it has none. ``fact`` names the row whose reason is shown."""
-        known = self.get(path)
+    def fill(
+        self, inner: str, value: Any | Callable[[], Any], fact: str = "", why: str = ""
+    ) -> Any:
+        """Give a fact a value if it has none; ``fact`` names the row whose reason is shown."""
+        known = self.get(inner)
         if known is not None:
             return known
         if callable(value):
@@ -77,125 +102,253 @@ class _Filling:
                 return None  # the tables have no answer: it stays absent
         if value is None:
             return None
-        self.values[path] = value
-        element_id, _, inner = path.partition(".")
-        info = field_info(self.elements[element_id], inner)
-        words = show_value(info, value)
-        reason = why or tables.assumption_texts()[fact][1]
-        self.made.append(Assumption(path, value, info.label, words, reason))
+        self.values[inner] = value
+        reason = why or tables.assumption_texts()[fact][1] or "usual"
+        info = field_info(self.element, inner)
+        self.made.append(Assumption(f"{self.element.id}.{inner}", value, info, reason))
         return value
 
-    def build(self) -> Installation:
-        by_element: dict[str, dict[str, Any]] = {}
-        for path, value in self.values.items():
-            element_id, _, inner = path.partition(".")
-            by_element.setdefault(element_id, {})[inner] = value
-
-        def filled(element):
-            updates = by_element.get(element.id)
-            if not updates:
-                return element
-            flat = {k: v for k, v in updates.items() if "." not in k}
-            for inner, value in updates.items():
-                part, _, name = inner.partition(".")
-                if name:
-                    before = flat.get(part, getattr(element, part))
-                    flat[part] = before.model_copy(update={name: value})
-            return element.model_copy(update=flat)
-
-        site = self.site
-        lists = ("supplies", "panels", "electrodes", "circuits")
-        update: dict[str, Any] = {n: tuple(map(filled, getattr(site, n))) for n in lists}
-        update["service"] = filled(site.service)
-        return site.model_copy(update=update)
+    def build(self) -> Element:
+        """The element with what was filled."""
+        if not self.values:
+            return self.element
+        flat: dict[str, Any] = {}
+        for inner, value in self.values.items():
+            part, _, name = inner.partition(".")
+            if name:
+                before = flat.get(part, getattr(self.element, part))
+                flat[part] = before.model_copy(update={name: value})
+            else:
+                flat[inner] = value
+        return self.element.model_copy(update=flat)
 
 
-def _panel(f: _Filling) -> None:
-    panel = f.site.panel.id
-    f.fill(f"{panel}.main.rating_a", tables.assumed_number("main breaker A"), "main breaker A")
-    f.fill(f"{panel}.terminals_c", int(tables.assumed_number("terminals")), "terminals")
+def assume(site: Installation) -> Assumed:
+    """``site`` with its gaps filled, and the list of what was filled."""
+    made: list[Assumption] = []
+    edition = site.practice.edition
+    filled: dict[str, tuple] = {}
+
+    def each(name: str, fill: Callable[[_Filling], None]) -> None:
+        done = []
+        for element in getattr(site, name):
+            filling = _Filling(element, made)
+            fill(filling)
+            done.append(filling.build())
+        filled[name] = tuple(done)
+
+    reached = {s.to for s in site.services}
+    first = site.panel.id
+    each("panels", lambda f: _panel(f, f.element.id in reached, f.element.id == first))
+    ratings = {p.id: p.main.rating_a for p in filled["panels"]}
+    fed = {s.supply: s.to for s in site.services}
+    each("supplies", lambda f: _supply(f, ratings.get(fed.get(f.element.id))))
+    metric = {s.id for s in filled["supplies"] if s.system in METRIC_SYSTEMS}
+    each("services", lambda f: _service(f, ratings.get(f.element.to), edition, metric))
+    buildings = {p.id: p.building for p in site.panels}
+    each("feeders", lambda f: _feeder(f, edition, buildings))
+    soil = site.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
+    each("electrodes", lambda f: _electrode(f, soil))
+    each("metals", _metal)
+    each("circuits", lambda f: _circuit(f, site, edition))
+    each("arrays", _array)
+    return Assumed(site.model_copy(update=filled), tuple(made))
 
 
-def _supply(f: _Filling) -> None:
-    """A transformer's size from the service's, its %Z and X/R from the typical plates."""
-    unit, panel = f.site.supply.id, f.site.panel.id
-    large = f.get(f"{panel}.main.rating_a") > 200
+@cache
+def _number(fact: str) -> float:
+    return tables.assumed_number(fact)
+
+
+def _panel(f: _Filling, at_service: bool, is_first: bool) -> None:
+    element: Panel = f.element
+    kind = f.fill("kind", "service" if at_service else "sub", why="by what feeds it")
+    if is_first and kind in ("service", "disconnect", "emergency disconnect"):
+        f.fill("main.rating_a", _number("main breaker A"), "main breaker A")
+    if element.ground_bar is None:
+        f.fill("ground_bar", "on case", "main ground bar")
+    f.fill("terminals_c", int(_number("terminals")), "terminals")
+
+
+def _supply(f: _Filling, rating: float | None) -> None:
+    """A source's size from the service's, its impedance from typical plates."""
+    element: Supply = f.element
+    kind = f.fill("kind", "utility", why="usual")
+    system = f.fill("system", "120/240 split", why="the usual dwelling service")
+    if kind == "generator":
+        f.fill("kva", _number("generator kVA"), "generator kVA")
+        f.fill("percent_z", _number("generator impedance %"), "generator impedance %")
+        f.fill("x_over_r", _number("generator X over R"), "generator X over R")
+        return
+    if kind == "inverter":
+        f.fill("kva", _number("inverter kVA"), "inverter kVA")
+        f.fill("limit", _number("inverter current limit"), "inverter current limit")
+        f.fill("percent_z", _number("inverter impedance %"), "inverter impedance %")
+        f.fill("x_over_r", 0.0, why="electronics")
+        return
+    if system in (*METRIC_SYSTEMS, "120/208 wye") and element.kva is None:
+        if element.fault_a is None or element.r1_ohm is not None:
+            f.fill("r1_ohm", _number("metric source R1 ohm"), "metric source R1 ohm")
+            f.fill("x1_ohm", _number("metric source X1 ohm"), "metric source X1 ohm")
+        f.fill("x_over_r", 1.0, why="usual at the end of a low-voltage network")
+        return
+    large = rating is not None and rating > 200
     fact = "transformer kVA (over 200 A)" if large else "transformer kVA (service to 200 A)"
     why = tables.assumption_texts()[fact][1] or "common pole size for a larger service"
-    kva = f.fill(f"{unit}.kva", tables.assumed_number(fact), why=why)
+    kva = f.fill("kva", _number(fact), why=why)
     percent_z, x_over_r = supply.typical(kva)
-    why = "typical of its size; taken 25 % higher for the lowest current"
-    f.fill(f"{unit}.percent_z", percent_z, why=why)
-    f.fill(f"{unit}.x_over_r", x_over_r, why="typical of its size")
-    if f.get(f"{unit}.fault_a") is not None:
+    f.fill(
+        "percent_z", percent_z, why="typical of its size; taken 25 % higher for the lowest current"
+    )
+    f.fill("x_over_r", x_over_r, why="typical of its size")
+    if element.fault_a is not None:
         why = "the larger source of the two readings is on the safe side for the highest current"
-        f.fill(f"{unit}.fault_kind", "line to neutral", why=why)
+        f.fill("fault_kind", "line to neutral", why=why)
 
 
-def _service(f: _Filling) -> None:
-    run, panel = f.site.service.id, f.site.panel.id
-    rating = f.get(f"{panel}.main.rating_a")
-    edition = f.site.practice.edition
-    kind = f.fill(f"{run}.run", "underground", "service run")
+def _service(f: _Filling, rating: float | None, edition: int, metric: set[str]) -> None:
+    element: Service = f.element
+    kind = f.fill("run", "underground", "service run")
     fact = "overhead drop length ft" if kind == "overhead" else "underground lateral length ft"
-    f.fill(f"{run}.length_ft", tables.assumed_number(fact), why="a usual length for this run")
-    f.fill(f"{run}.sets", 1, why="parallel runs are rare in dwellings")
-    metal = f.fill(f"{run}.line_material", "aluminium", "service conductors")
+    f.fill("length_ft", _number(fact), why="a usual length for this run")
+    f.fill("sets", 1, why="parallel runs are rare in dwellings")
+    f.fill("insulation", "thermoplastic", why="the less heat-proof of the two")
+    if element.supply in metric or (element.line_size or "").endswith(tables.METRIC):
+        f.fill("line_material", "copper", why="usual")
+        line = f.fill("line_size", f"10{tables.METRIC}", why="a usual dwelling service")
+        f.fill("neutral_size", line, why="the same as the lines")
+        return
+    material = f.fill("line_material", "aluminium", "service conductors")
+    if rating is None and element.line_size is None:
+        return
     line = f.fill(
-        f"{run}.line_size",
-        lambda: sizing.service_line(rating, metal, edition).value,
+        "line_size",
+        lambda: sizing.service_line(rating, material, edition).value,
         "service conductors",
     )
     if line is None:
         return
-    f.fill(
-        f"{run}.neutral_size",
-        lambda: _neutral(line, metal, f.get(f"{run}.sets"), edition),
-        "service neutral",
-    )
+    sets = f.get("sets")
+    f.fill("neutral_size", lambda: _neutral(line, material, sets, edition), "service neutral")
 
 
-def _neutral(line: str, metal: str, sets: int, edition: int) -> str | None:
+def _neutral(line: str, material: str, sets: int, edition: int) -> str | None:
     """The least neutral, one conductor of each set, never over the line's size."""
-    wanted = tables.area(sizing.smallest_neutral(line, metal, sets, metal, edition).value) / sets
-    made = [s for s in tables.sizes(metal) if tables.area(s) >= wanted]
+    least = sizing.smallest_neutral(line, material, sets, material, edition).value
+    wanted = tables.area(least) / sets
+    made = [s for s in tables.sizes(material) if tables.area(s) >= wanted]
     return made[0] if made and tables.area(made[0]) <= tables.area(line) else line
 
 
-def _electrode(f: _Filling) -> None:
-    electrode = f.site.electrode.id
-    f.fill(
-        f"{electrode}.ohm",
-        _electrode_ohm(),
-        why="a rod that just passes; it matters little while the bond is closed",
+def _feeder(f: _Filling, edition: int, buildings: dict[str, str | None]) -> None:
+    element: Feeder = f.element
+    f.fill("poles", int(_number("feeder poles")), "feeder poles")
+    f.fill("neutral", "yes", why="most have one")
+    f.fill("method", "NM", why="the usual wiring of a dwelling")
+    apart = buildings.get(element.source) != buildings.get(element.to)
+    fact = (
+        "feeder to another building length ft" if apart else "feeder in the same building length ft"
     )
-    f.fill(f"{electrode}.gec_material", "copper", why="usual")
-    f.fill(f"{electrode}.lands", "neutral bar", "electrode conductor lands")
+    f.fill("length_ft", _number(fact), why="a usual length for this run")
+    f.fill("insulation", "thermoplastic", why="the less heat-proof of the two")
+    f.fill("sets", 1, why="parallel runs are rare in dwellings")
+    material = f.fill("line_material", "copper", why="usual")
+    rating = element.breaker.rating_a
+    line = element.line_size
+    if rating is not None:
+        line = f.fill(
+            "line_size",
+            lambda: sizing.smallest_line(rating, material, 75, edition).value,
+            "branch line size",
+            why="the smallest its breaker allows",
+        )
+        _return_path(f, element, rating, edition)
+    if line is not None and f.get("neutral") == "yes":
+        f.fill("neutral_size", lambda: _feeder_neutral(line, rating, edition), "service neutral")
 
 
-def _electrode_ohm() -> float:
+def _feeder_neutral(line: str, rating: float | None, edition: int) -> str:
+    """A feeder's neutral is never under its ground wire, nor assumed over its lines."""
+    if rating is None or tables.is_metric(line):
+        return line
+    least = sizing.smallest_egc(rating, edition=edition).value
+    return least if tables.area(least) <= tables.area(line) else line
+
+
+def electrode_ohm(electrode: Electrode, soil_ohm_m: float) -> float | None:
+    """Ohms of one electrode from its kind, sizes and soil; None where it counts for nothing."""
+    kind, length = electrode.kind, electrode.length_ft
+    radius = (electrode.diameter_in or _number("rod diameter in")) * INCH / 2
+    depth = (electrode.depth_in or _number("plate and ring depth in")) * INCH
+    if kind == "rod":
+        return earth.rod(soil_ohm_m, (length or _number("rod length ft")) * FEET, radius)
+    if kind == "plate":
+        area = (electrode.area_sqft or _number("plate area sq ft")) * FEET**2
+        return earth.plate(soil_ohm_m, area, depth)
+    if kind == "concrete":
+        steel = (length or _number("concrete-encased length ft")) * FEET
+        wire = (electrode.diameter_in or 0.5) * INCH / 2
+        return earth.concrete_encased(soil_ohm_m, steel, wire, depth)
+    if kind == "ring":
+        diameter = (length or _number("ring length ft")) * FEET / 3.14159
+        return earth.ring(soil_ohm_m, diameter, (electrode.diameter_in or 0.29) * INCH, depth)
+    if kind == "water":
+        if length is None:
+            return None  # an unknown length counts for nothing
+        return earth.buried_wire(soil_ohm_m, length * FEET, radius, depth)
+    return _service_electrode_ohm()
+
+
+def _electrode(f: _Filling, soil_ohm_m: float) -> None:
+    element: Electrode = f.element
+    if element.kind in (None, "several"):
+        why = "a rod that just passes; it matters little while the bond is closed"
+        f.fill("ohm", _service_electrode_ohm(), why=why)
+    else:
+        why = f"from its kind and {soil_ohm_m:g} Ω·m soil"
+        known = element.proved_ohm
+        f.fill("ohm", known or (lambda: electrode_ohm(element, soil_ohm_m)), why=why)
+    f.fill("gec_material", "copper", why="usual")
+    f.fill("lands", "neutral bar", "electrode conductor lands")
+
+
+@cache
+def _service_electrode_ohm() -> float:
     text = tables.assumption_texts()["service electrode ohm"][0]
     return float(next(w for w in text.split() if w.isdigit()))
 
 
-def _circuit(f: _Filling, index: int) -> None:
-    circuit = f.site.circuits[index]
-    at = circuit.id
-    edition = f.site.practice.edition
-    f.fill(f"{at}.poles", 1, why="most are")
-    f.fill(f"{at}.neutral", "yes", why="most have one")
-    f.fill(f"{at}.method", "NM", why="the usual wiring of a dwelling")
-    f.fill(f"{at}.insulation", "thermoplastic", why="the less heat-proof of the two")
-    metal = f.fill(f"{at}.line_material", "copper", why="usual in branch circuits")
-    value, why = _length(f.site.sources.get(f"{at}.length_ft"))
-    f.fill(f"{at}.length_ft", value, why=why)
+def _metal(f: _Filling) -> None:
+    element: Metal = f.element
+    f.fill("bond_material", "copper", why="usual")
+    if element.shared_main == "yes":
+        f.fill("main_ohm", _number("shared water main ohm"), "shared water main ohm")
+    if element.also_joins is not None:
+        fact = "metal way between buildings ohm"
+        f.fill("join_ohm", _number(fact), fact)
+
+
+def _circuit(f: _Filling, site: Installation, edition: int) -> None:
+    circuit: Circuit = f.element
+    poles = f.fill("poles", 1, why="most are")
+    f.fill("neutral", "yes", why="most have one")
+    f.fill("method", "NM", why="the usual wiring of a dwelling")
+    f.fill("insulation", "thermoplastic", why="the less heat-proof of the two")
+    material = f.fill("line_material", "copper", why="usual in branch circuits")
+    if circuit.length_ft is None:
+        value, why = _length(site.sources.get(f"{circuit.id}.length_ft"))
+        f.fill("length_ft", value, why=why)
     rating = circuit.breaker.rating_a
+    f.fill("power_factor", 1.0, why="resistive unless said")
     if rating is None:
         return
+    if circuit.load_va is None:
+        metric = site.supply.system in METRIC_SYSTEMS
+        volts = 230.0 if metric else 120.0 * poles
+        f.fill("load_va", rating * volts / 3, "load of a circuit")
     f.fill(
-        f"{at}.line_size",
-        lambda: sizing.smallest_line(rating, metal, 75, edition).value,
-        "branch line size",
+        "line_size",
+        lambda: sizing.smallest_line(rating, material, 75, edition).value,
         why="the smallest its breaker allows",
     )
     _return_path(f, circuit, rating, edition)
@@ -203,7 +356,7 @@ def _circuit(f: _Filling, index: int) -> None:
 
 def _length(source: Source | None) -> tuple[float, str]:
     """What a run is taken to be, and why: a bound that was answered beats the usual figure."""
-    usual = tables.assumed_number("branch circuit length ft")
+    usual = _number("branch circuit length ft")
     why = tables.assumption_texts()["branch circuit length ft"][1]
     if source is None or source.bound is None:
         return usual, why
@@ -213,15 +366,30 @@ def _length(source: Source | None) -> tuple[float, str]:
     return over, f"known to be over {source.bound:g} ft: measure it"
 
 
-def _return_path(f: _Filling, circuit: Circuit, rating: float, edition: int) -> None:
+def _return_path(f: _Filling, run: Circuit | Feeder, rating: float, edition: int) -> None:
     """Sizes of a return that is known to be there; never its presence."""
-    at = circuit.id
-    if circuit.egc in ("wire", "both"):
-        metal = f.fill(f"{at}.egc_material", "copper", why="usual")
-        f.fill(
-            f"{at}.egc_size",
-            lambda: sizing.smallest_egc(rating, material=metal, edition=edition).value,
-            "equipment grounding conductor size",
-        )
-    if circuit.egc in ("raceway", "both"):
-        f.fill(f"{at}.raceway_size", "1/2", "raceway trade size in")
+    if run.egc in ("wire", "both"):
+        material = f.fill("egc_material", "copper", why="usual")
+        if run.egc_size is None:
+            line = f.get("line_size")
+            if line is not None and tables.is_metric(line):
+                f.fill("egc_size", line, why="the same as the line")
+            f.fill(
+                "egc_size",
+                lambda: sizing.smallest_egc(rating, material=material, edition=edition).value,
+                "equipment grounding conductor size",
+            )
+    if run.egc in ("raceway", "both"):
+        f.fill("raceway_size", "1/2", "raceway trade size in")
+
+
+def _array(f: _Filling) -> None:
+    element: Array = f.element
+    f.fill("strings", 1, why="usual on a small roof")
+    f.fill("modules", 10, why="usual on a small roof")
+    f.fill("isc_a", 10.0, why="a common module")
+    f.fill("voc_v", 40.0 * f.get("modules"), why="a common module")
+    f.fill("length_ft", 60.0, why="a usual length for this run")
+    f.fill("line_size", "10", why="usual")
+    if element.egc_size is not None:
+        f.fill("egc_material", "copper", why="usual")

@@ -15,6 +15,11 @@ from .working import Working, figures
 REFERENCE_C = 75.0
 SOLID_UP_TO = "8"  # 14–8 copper is solid in NM, UF and armoured cable
 AC_COLUMN_FROM = "1/0"  # from here up the larger of the d.c. and the a.c. column
+METRIC_PER_K = 0.00393
+METRIC_REFERENCE_C = 20.0
+KM_PER_KFT = 0.3048
+OPEN_WIRE_X = 0.0230
+OPEN_WIRE_GMR = 0.78
 STEEL_K = "raceway or armour beside PVC"
 
 
@@ -82,10 +87,13 @@ class Wire:
     insulation: str = "thermoplastic"
 
     def __post_init__(self):
-        tables.conductor(self.size)
+        tables.known_size(self.size)
         tables.known_material(self.material)
         method(self.method)
-        if self.size not in tables.sizes(self.material):
+        if self.is_metric:
+            if tables.metric_conductors()[self.size][self.material] is None:
+                raise BadInput(f"{tables.size_name(self.size)} is not made in {self.material}.")
+        elif self.size not in tables.sizes(self.material):
             made = " ".join(tables.sizes(self.material))
             name = tables.size_name(self.size)
             raise BadInput(f"{name} is not made in {self.material}; {made} are.")
@@ -95,15 +103,22 @@ class Wire:
             raise BadInput(f"“{self.insulation}” is not an insulation known here; {listed} are.")
 
     @property
+    def is_metric(self) -> bool:
+        """Whether the size is in square millimetres: IEC 60228, 20 °C."""
+        return tables.is_metric(self.size)
+
+    @property
     def is_solid(self) -> bool:
         """Whether the d.c. resistance is read from the solid column."""
+        if self.is_metric:
+            return False
         has_column = tables.conductor(self.size).rdc_cu_solid is not None
         if self.material != "copper" or not has_column:
             return False
         return method(self.method).small_copper_solid if self.solid is None else self.solid
 
     @property
-    def area_cmil(self) -> int:
+    def area_cmil(self) -> float:
         """Area of all sets together, circular mils."""
         return tables.area(self.size) * self.sets
 
@@ -147,10 +162,27 @@ def impedance_per_kft(wire: Wire, temperature_c: float, frequency_hz: float = 60
     """Ohms per 1,000 ft: (R75·[1 + a·(T − 75)] + jX·f/60) / sets. METHOD 1."""
     number_in(temperature_c, "Conductor temperature", -60, 400, "°C")
     number_in(frequency_hz, "Frequency", 40, 70, "Hz")
+    if wire.is_metric:
+        return _metric_per_kft(wire, temperature_c, frequency_hz)
     r75, _ = _resistance_75(wire)
     slope = _metal(wire.material)["per_k_at_75"]
     r = r75 * (1 + slope * (temperature_c - REFERENCE_C))
     return complex(r, _reactance(wire) * frequency_hz / 60.0) / wire.sets
+
+
+def _metric_per_kft(wire: Wire, temperature_c: float, frequency_hz: float) -> complex:
+    """R20·[1 + 0.00393·(T − 20)] + jX·f/50 an ohm per km, as ohms per 1,000 ft."""
+    row = tables.metric_conductors()[wire.size]
+    r = row[wire.material] * (1 + METRIC_PER_K * (temperature_c - METRIC_REFERENCE_C))
+    return complex(r, row["x"] * frequency_hz / 50) * KM_PER_KFT / wire.sets
+
+
+def open_wire_reactance_per_kft(wire: Wire, spacing_in: float, frequency_hz: float = 60.0) -> float:
+    """X of a wire run apart from its return: 0.0230·(f/60)·ln(D/GMR) Ω/kft, GMR 0.78 radii."""
+    number_in(spacing_in, "Spacing", 0.1, 1000, "in")
+    radius_in = math.sqrt(tables.area(wire.size)) / 2000
+    gmr = OPEN_WIRE_GMR * radius_in
+    return OPEN_WIRE_X * frequency_hz / 60 * math.log(max(spacing_in / gmr, 1.0))
 
 
 def impedance(
@@ -168,6 +200,18 @@ def impedance_working(
     z = impedance(wire, length_ft, temperature_c, frequency_hz)
 
     def recipe():
+        if wire.is_metric:
+            row = tables.metric_conductors()[wire.size]
+            yield working.table(
+                f"{wire.name}: {row[wire.material]:g} Ω/km at 20 °C, {row['x']:g} Ω/km",
+                "IEC 60228",
+            )
+            yield working.formula(
+                f"Z = {row[wire.material]:g}·[1 + {METRIC_PER_K:g}·({temperature_c:g} − 20)]"
+                f" + jX, × {length_ft * 0.3048:.1f} m = {z.real:.4f} + j{z.imag:.4f} Ω",
+                "method 2",
+            )
+            return
         r75, column = _resistance_75(wire)
         x = _reactance(wire)
         slope = _metal(wire.material)["per_k_at_75"]
@@ -226,6 +270,9 @@ def withstand_s(wire: Wire, amps: float) -> float:
 @lru_cache(maxsize=1024)
 def withstand_i2t(wire: Wire) -> float:
     """The ampere-squared-seconds ``wire`` lives through (METHOD 6)."""
+    if wire.is_metric:
+        mm2 = tables.metric_conductors()[wire.size]["mm2"] * wire.sets
+        return (_metric_k(wire) * mm2) ** 2
     metal = _metal(wire.material)
     b = metal["heat_offset_c"]
     limit = insulation_limits()[wire.insulation]
@@ -233,10 +280,27 @@ def withstand_i2t(wire: Wire) -> float:
     return metal["heat_coefficient"] * rise * wire.area_cmil**2
 
 
+def _metric_k(wire: Wire) -> float:
+    """k of adiabatic_k.csv for a conductor in its cable."""
+    wanted = "thermoset" if wire.insulation == "thermoset" else "thermoplastic"
+    for row in tables.rows("adiabatic_k"):
+        kind = row["insulation"]
+        if row["material"] == wire.material and kind.startswith(wanted) and "cable" in kind:
+            return float(row["k_a_sqrt_s_per_mm2"])
+    raise AssertionError(wire)  # pragma: no cover - both metals have both rows
+
+
 def withstand_working(wire: Wire, amps: float) -> Working:
     """Longest time ``wire`` carries ``amps``, in seconds, with its sum."""
 
     def recipe():
+        if wire.is_metric:
+            yield working.formula(
+                f"t = (k·S/I)² = ({_metric_k(wire):g}·{tables.size_name(wire.size)}/"
+                f"{figures(amps, 4)})² = {figures(withstand_s(wire, amps))} s",
+                "method 6",
+            )
+            return
         metal = _metal(wire.material)
         b, limit = metal["heat_offset_c"], insulation_limits()[wire.insulation]
         yield working.table(

@@ -12,7 +12,7 @@ choices in ``tables/breaker_rules.csv``. M is the current over the rating.
 
 import math
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 
 from . import tables, working
 from .errors import BadInput, number_in
@@ -31,21 +31,31 @@ def largest_rating() -> int:
     return max(int(r["rating_to_a"]) for r in tables.rows("breaker_calibration"))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Breaker:
-    """An inverse-time breaker.
+    """A breaker that opens by heat and, above its magnetic band, at once.
 
-    ``rating_a`` In, amperes; ``lo`` and ``hi`` the magnetic band in multiples of In as the maker
-    states it, both None when it is assumed; ``magnetic`` False for an old breaker that has none.
+    ``kind`` "inverse-time", or "B", "C", "D": an IEC miniature breaker, whose magnetic band is
+    its type's. ``rating_a`` In, amperes; ``lo`` and ``hi`` the magnetic band in multiples of In
+    as the maker states it, both None when it is assumed; ``magnetic`` False for an old breaker
+    that has none.
     """
 
     rating_a: float
     lo: float | None = None
     hi: float | None = None
     magnetic: bool = True
+    kind: str = "inverse-time"  # or the IEC miniature breaker types B, C, D
 
     def __post_init__(self):
         number_in(self.rating_a, "Breaker rating", 0, largest_rating(), "A", above_low=True)
+        if self.is_mcb:
+            row = _mcb_type(self.kind)
+            if self.lo is not None or not self.magnetic:
+                raise BadInput(f"A type {self.kind} breaker's magnetic band is its type's.")
+            _mcb_row(self.rating_a)
+            object.__setattr__(self, "lo", float(row["lo"]))
+            object.__setattr__(self, "hi", float(row["hi"]))
         if (self.lo is None) != (self.hi is None):
             raise BadInput("A maker's magnetic band needs both its ends, such as 5 and 10 times.")
         if self.lo is not None:
@@ -53,25 +63,30 @@ class Breaker:
             number_in(self.hi, "Upper end of the magnetic band", self.lo, 40, "times the rating")
 
     @property
+    def is_mcb(self) -> bool:
+        """Whether it is a type B, C or D miniature breaker."""
+        return self.kind != "inverse-time"
+
+    @cached_property
     def is_assumed(self) -> bool:
         """Whether the magnetic band stands in for a maker's figure nobody has given."""
         return self.magnetic and self.lo is None
 
-    @property
+    @cached_property
     def band_lo(self) -> float:
         """Lower end of the magnetic band, multiples of In; infinite without a magnetic trip."""
         if not self.magnetic:
             return math.inf
         return rule("assumed_lo") if self.lo is None else self.lo
 
-    @property
+    @cached_property
     def band_hi(self) -> float:
         """Upper end in force (as entered, else assumed), multiples of In."""
         if not self.magnetic:
             return math.inf
         return rule("assumed_hi") if self.hi is None else self.hi
 
-    @property
+    @cached_property
     def unproved_hi(self) -> float:
         """Upper end everything is judged by again: as entered, else 20."""
         return rule("unproved_hi") if self.is_assumed else self.band_hi
@@ -84,23 +99,46 @@ class Breaker:
                 return t135, 60 * float(row["max_minutes_at_200pct"])
         raise AssertionError(self.rating_a)  # pragma: no cover - checked when made
 
+    def thermal(self) -> tuple[float, float, float, float, float, float]:
+        """(never below, upper knee, t at the knees: first, second, holds up to, fast t): the
+        figures that the two thermal edges are drawn through, multiples of In and seconds."""
+        if self.is_mcb:
+            kind, row = _mcb_type(self.kind), _mcb_row(self.rating_a)
+            first, second = float(row["max_s_at_145pct"]), float(row["max_s_at_255pct"])
+            fast = float(row["min_s_at_255pct"])
+            return float(kind["must_below"]), 2.55, first, second, float(kind["never_below"]), fast
+        t135, t200 = self._calibration()
+        fast = rule("fast_share") * t200
+        return rule("may_never_open_below"), 2.0, t135, t200, rule("holds_up_to"), fast
+
+    @cached_property
+    def _curve(self) -> tuple[float, ...]:
+        """What the edges are drawn from, once a device: (hi, instant, floor, knee, first, slope,
+        tau, holds, fast tau)."""
+        floor, knee, first, second, holds, fast = self.thermal()
+        slope = math.log(second / first) / math.log(knee / floor)
+        tau = second / math.log(knee**2 / (knee**2 - floor**2))
+        # The fast edge is a share of the slow one, with its own asymptote (METHOD 5).
+        against = holds if self.is_mcb else floor
+        fast_tau = fast / math.log(knee**2 / (knee**2 - against**2))
+        instant = rule("mcb_instant_slow_s" if self.is_mcb else "instant_slow_s")
+        return self.band_hi, instant, floor, knee, first, slope, tau, holds, fast_tau
+
     def slow_s(self, amps: float, hi: float | None = None) -> float:
         """Longest time to open at ``amps``, seconds; ``math.inf``: may never open.
 
         ``hi`` replaces the upper end of the magnetic band (to judge by 20 × as well).
         """
-        m = number_in(amps, "Current", 0, 1e7, "A") / self.rating_a
-        hi = self.band_hi if hi is None else hi
-        floor = rule("may_never_open_below")
-        if m >= hi:
-            return rule("instant_slow_s")
+        if not 0 <= amps < 1e7:
+            number_in(amps, "Current", 0, 1e7, "A")
+        hi_in, instant, floor, knee, first, slope, tau, *_ = self._curve
+        m = amps / self.rating_a
+        if m >= (hi_in if hi is None else hi):
+            return instant
         if m < floor:
             return math.inf
-        t135, t200 = self._calibration()
-        if m < 2:
-            slope = math.log(t200 / t135) / math.log(2 / floor)
-            return t135 * (m / floor) ** slope
-        tau = t200 / math.log(4 / (4 - floor**2))
+        if m < knee:
+            return first * (m / floor) ** slope
         return -tau * math.log1p(-((floor / m) ** 2))
 
     def fast_s(self, amps: float) -> float:
@@ -108,12 +146,10 @@ class Breaker:
         m = number_in(amps, "Current", 0, 1e7, "A") / self.rating_a
         if m >= self.band_lo:
             return rule("instant_fast_s")
-        holds = rule("holds_up_to")
+        *_, holds, fast_tau = self._curve
         if m <= holds:
             return math.inf
-        _, t200 = self._calibration()
-        tau = rule("fast_share") * t200 / math.log(4 / (4 - rule("may_never_open_below") ** 2))
-        return -tau * math.log1p(-((holds / m) ** 2))
+        return -fast_tau * math.log1p(-((holds / m) ** 2))
 
     def opens_working(self, amps: float) -> Working:
         """Longest time to open at ``amps`` on the curve in force, with what it rests on."""
@@ -121,11 +157,11 @@ class Breaker:
 
         def recipe():
             m = amps / self.rating_a
-            t135, t200 = self._calibration()
+            floor, knee, first, second, *_ = self.thermal()
             yield working.table(
-                f"{self.rating_a:g} A breaker: opens within {t135:g} s at 1.35 × and"
-                f" {t200:g} s at 2 ×",
-                "UL 489 calibration",
+                f"{self.name}: opens within {first:g} s at {floor:g} × and"
+                f" {second:g} s at {knee:g} ×",
+                "IEC 60898" if self.is_mcb else "UL 489 calibration",
             )
             yield self.band_step()
             yield working.formula(f"{figures(amps, 4)} A / {self.rating_a:g} A = {m:.2f} ×")
@@ -134,10 +170,17 @@ class Breaker:
             if self.is_assumed:
                 late = self.slow_s(amps, self.unproved_hi)
                 yield working.note(
-                    f"If its magnetic trip only began at {self.unproved_hi:g} ×: {figures(late)} s"
+                    f"If its magnetic trip only began at {self.unproved_hi:g} ×:"
+                    f" {figures(late)}{' s' if math.isfinite(late) else ''}"
                 )
 
         return Working(f"{self.rating_a:g} A breaker at {figures(amps)} A", slow, "s", recipe)
+
+    @property
+    def name(self) -> str:
+        """``"20 A breaker"``, ``"16 A type B breaker"``."""
+        kind = f"type {self.kind} " if self.is_mcb else ""
+        return f"{self.rating_a:g} A {kind}breaker"
 
     def band_step(self) -> working.Step:
         """Where the magnetic band comes from."""
@@ -147,13 +190,46 @@ class Breaker:
         if self.is_assumed:
             why = tables.assumption_texts()["breaker magnetic trip"][1]
             return working.assumption(f"{band}; judged again at {self.unproved_hi:g} ×", why)
+        if self.is_mcb:
+            return working.table(band, f"type {self.kind}")
         return working.given(f"{band}, as the maker states it")
+
+
+def _mcb_type(kind: str) -> dict[str, str]:
+    for row in tables.rows("breaker_mcb"):
+        if row["type"] == kind:
+            return row
+    raise BadInput(
+        f"“{kind}” is not a type of breaker; inverse-time, B, C and D are. Fuses are not offered."
+    )
+
+
+def _mcb_row(rating_a: float) -> dict[str, str]:
+    for row in tables.rows("mcb_calibration"):
+        if float(row["rating_over_a"]) < rating_a <= float(row["rating_to_a"]):
+            return row
+    raise BadInput(f"Miniature breakers end at 125 A, not {rating_a:g} A.")
 
 
 def widened(rating_a: float, nominal: float) -> Breaker:
     """A breaker whose maker gives one nominal magnetic multiple: widened 20 % each way."""
     share = rule("nominal_widening")
     return Breaker(rating_a, lo=nominal * (1 - share), hi=nominal * (1 + share))
+
+
+def residual_device_slow_s(amps: float, rated_ma: float, delayed: bool = False) -> float:
+    """Longest time of an RCD of ``rated_ma`` at a residual current of ``amps``, seconds.
+
+    ``math.inf`` under its rated residual current. Source: IEC 61008 (rcd_iec.csv).
+    """
+    number_in(amps, "Current", 0, 1e7, "A")
+    number_in(rated_ma, "RCD rating", 1, 3000, "mA")
+    column = "max_break_time_delayed_s" if delayed else "max_break_time_general_s"
+    slow = math.inf
+    for row in tables.rows("rcd_iec"):
+        if amps * 1000 >= float(row["multiple_of_rated_residual_current"]) * rated_ma:
+            slow = float(row[column])
+    return slow
 
 
 def ground_fault_interrupter_slow_s(amps: float) -> float:

@@ -11,6 +11,7 @@
 Line-to-neutral sees Z0 + Z1 = 1.5R + j1.2X, line-to-line 4(R + jX), on the 120 V base.
 """
 
+import cmath
 import math
 from dataclasses import dataclass
 
@@ -81,6 +82,72 @@ class Transformer:
     def line_to_line_a(self) -> float:
         """Fault current at its terminals, line to line, A."""
         return 2 * self.volts / abs(4 * self.z0 + 2 * self.z1)
+
+
+@dataclass(frozen=True)
+class Source:
+    """A source as coupled ports: what a network needs of it.
+
+    ``system`` a key of the site's systems; ``volts`` line to neutral; for a split-phase system
+    ``z0`` common and ``z1`` each half; else Z1 and Z0 of the phases. ``limit_a`` the most it
+    gives a line, None without a limit. ``name`` for workings.
+    """
+
+    system: str
+    volts: float
+    z0: complex
+    z1: complex
+    limit_a: float | None = None
+    transformer: Transformer | None = None
+
+    @property
+    def lines(self) -> int:
+        """Line conductors it has."""
+        return {"120/240 split": 2, "230": 1}.get(self.system, 3)
+
+    @property
+    def line_to_neutral_a(self) -> float:
+        """Fault current at its terminals, line to neutral, A."""
+        return self.volts / abs(self._earth_fault_ohm())
+
+    def _earth_fault_ohm(self) -> complex:
+        if self.system in ("120/240 split", "120/240 high-leg"):
+            return self.z0 + self.z1
+        return (2 * self.z1 + self.z0) / 3
+
+    def ports(self, unit: str, factor: float = 1.0):
+        """[(suffix, ports, volts, common ohms, own ohms)] of coupled windings.
+
+        ``unit`` names the nodes (``u1.L1``); ``factor`` scales the driving voltage.
+        """
+        volts = self.volts * factor
+        line = [f"{unit}.L{n}" for n in (1, 2, 3)]
+        neutral = f"{unit}.N"
+        if self.system in ("120/240 split", "120/240 high-leg"):
+            halves = ((line[0], neutral), (neutral, line[1]))
+            found = [("", halves, (volts, volts), self.z0, self.z1)]
+            if self.system == "120/240 high-leg":
+                # An open delta: the third line hangs on a second transformer across line 2.
+                third = 2 * volts * cmath.exp(1j * math.pi / 3)
+                own = 4 * self.z0 + 2 * self.z1
+                found.append((".third", ((line[2], line[1]),), (third,), 0j, own))
+            return found
+        if self.system == "230":
+            return [("", ((line[0], neutral),), (volts,), 0j, self._earth_fault_ohm())]
+        turns = [volts * cmath.exp(-2j * math.pi * n / 3) for n in range(3)]
+        ports = tuple((end, neutral) for end in line)
+        return [("", ports, tuple(turns), (self.z0 - self.z1) / 3, self.z1)]
+
+
+def of_transformer(plate: Transformer, system: str, limit_a: float | None = None) -> Source:
+    """The source of a centre-tapped transformer, or of a generator or inverter taken as one."""
+    return Source(system, plate.volts, plate.z0, plate.z1, limit_a, plate)
+
+
+def of_phases(system: str, volts: float, z1: complex, z0: complex | None = None) -> Source:
+    """A three-phase or 230 V source from Z1 = Z2 and Z0 (Z1 unless given), ohms."""
+    number_in(abs(z1), "Source impedance", 0, 100, "Ω", above_low=True)
+    return Source(system, volts, z1 if z0 is None else z0, z1)
 
 
 def typical(kva: float) -> tuple[float, float]:

@@ -20,14 +20,16 @@ def house(line: str, lo: float | None = 5, hi: float | None = 10, **facts) -> In
     """
     site = Installation(
         supplies=(Supply(id="u1", kva=25, percent_z=1.7, x_over_r=1.6),),
-        service=Service(
-            id="s1",
-            run="overhead",
-            length_ft=60,
-            line_size="4/0",
-            line_material="aluminium",
-            neutral_size="4/0",
-            sets=1,
+        services=(
+            Service(
+                id="s1",
+                run="overhead",
+                length_ft=60,
+                line_size="4/0",
+                line_material="aluminium",
+                neutral_size="4/0",
+                sets=1,
+            ),
         ),
         panels=(Panel(id="p1", main=Device(rating_a=200), bond="in"),),
     )

@@ -96,7 +96,7 @@ class Verdicts(unittest.TestCase):
         loop = study(site).loops["c2"]
         self.assertIs(loop.verdict, Verdict.MAY_NEVER_OPEN)
         bonded = study(house("20A 12/2 NM 85ft x", gfci="yes")).loops["c2"]
-        self.assertEqual(bonded.gfci_slow_s, 0.025)
+        self.assertEqual(bonded.second_line_s, 0.025)
 
     def test_criteria_side_by_side(self):
         loop = study(house("20A 12/2 NM 200ft x")).loops["c2"]

@@ -9,8 +9,7 @@ from hypothesis import strategies as st
 from returnpath import conductor, tables
 from returnpath.conductor import Wire
 from returnpath.device import Breaker
-from returnpath.network import EARTH, Network
-from returnpath.network.solver import Winding
+from returnpath.network import EARTH, Network, coupled
 from returnpath.site import Set, apply
 from returnpath.study import study
 from returnpath.study.heat import Carrier, DeviceSet, heat_used
@@ -150,8 +149,10 @@ class Conservation(unittest.TestCase):
         count = data.draw(st.integers(3, 9))
         ohms = st.floats(0.01, 30)
         net = Network()
-        net.winding(
-            Winding("t", (("n0", "n1"), ("n1", "n2")), 120, complex(0.01, 0.02), 0.01 + 0.005j)
+        net.couple(
+            coupled(
+                "t", (("n0", "n1"), ("n1", "n2")), (120, 120), complex(0.01, 0.02), 0.01 + 0.005j
+            )
         )
         net.branch("earth", "n1", EARTH, data.draw(ohms))
         for index in range(3, count):
@@ -165,7 +166,7 @@ class Conservation(unittest.TestCase):
 
     def test_floating_metal_is_an_answer(self):
         net = Network()
-        net.winding(Winding("t", (("L", "N"),), 120, 0j, 0.01 + 0j))
+        net.couple(coupled("t", (("L", "N"),), (120,), 0j, 0.01 + 0j))
         net.branch("earth", "N", EARTH, 5)
         net.node("case")
         fault = net.factor().fault("L", "case")

@@ -2,7 +2,7 @@
 
 import math
 
-from returnpath.study import LoopStudy
+from returnpath.study import FaultStudy
 from returnpath.working import figures
 
 from .scene import Scene
@@ -33,7 +33,7 @@ class _Axes:
         return [self.low * step**i for i in range(SAMPLES + 1)]
 
 
-def chart_scene(loop: LoopStudy) -> Scene:
+def chart_scene(loop: FaultStudy) -> Scene:
     """The chart of one loop's breaker and fault."""
     device = loop.device
     scene = Scene(WIDTH, HEIGHT, _label(loop))
@@ -47,7 +47,7 @@ def chart_scene(loop: LoopStudy) -> Scene:
     return scene
 
 
-def _label(loop: LoopStudy) -> str:
+def _label(loop: FaultStudy) -> str:
     opens = "may never open" if math.isinf(loop.slow_s) else f"opens by {figures(loop.slow_s)} s"
     return (
         f"Time against current: {loop.device.rating_a:g} A breaker, fault"
@@ -109,7 +109,7 @@ def _band(scene: Scene, axes: _Axes, device) -> None:
     scene.text("t-small", LEFT + 8, BOTTOM - 10, note)
 
 
-def _heat(scene: Scene, axes: _Axes, loop: LoopStudy) -> None:
+def _heat(scene: Scene, axes: _Axes, loop: FaultStudy) -> None:
     home = [h.carrier for h in loop.heat if h.carrier.label in ("ground wire",)] or [
         h.carrier for h in loop.heat if h.carrier.label.endswith("wall")
     ]
@@ -131,7 +131,7 @@ def _heat(scene: Scene, axes: _Axes, loop: LoopStudy) -> None:
         scene.text("t-moss", RIGHT - 8, TOP + 21, words, "end")
 
 
-def _fault(scene: Scene, axes: _Axes, loop: LoopStudy) -> None:
+def _fault(scene: Scene, axes: _Axes, loop: FaultStudy) -> None:
     if loop.highest_a < axes.low:
         scene.text("t-ember", LEFT, TOP - 8, f"fault {figures(loop.highest_a)} A: under the rating")
         return

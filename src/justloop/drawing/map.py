@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 from returnpath import tables
 from returnpath.conductor import method
-from returnpath.study import LoopStudy, SiteStudy, Verdict
+from returnpath.study import FaultStudy, SiteStudy, Verdict
 from returnpath.working import figures
 
 from .scene import Scene
@@ -41,7 +41,7 @@ class MapView:
     """What the map is drawn from: the studied site, the chosen loop, where links lead."""
 
     study: SiteStudy
-    loop: LoopStudy | None
+    loop: FaultStudy | None
     href: dict[str, str]  # element id → address of its bench
     others: int = 0  # circuits that are not drawn
     others_href: str = "#circuits"
@@ -246,7 +246,7 @@ def _service_words(scene: Scene, view: MapView) -> None:
         scene.line("assumed-line", (24, FLOOR_Y + 76), (166, FLOOR_Y + 76))
 
 
-def _return_lines(loop: LoopStudy) -> list[tuple[str, str, float]]:
+def _return_lines(loop: FaultStudy) -> list[tuple[str, str, float]]:
     """(branch part, core class, offset) of each parallel way from the case to the bar."""
     egc = loop.circuit.egc
     found = []

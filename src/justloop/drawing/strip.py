@@ -1,6 +1,6 @@
 """The ohm strip: the loop unrolled, a segment a leg, as wide as its share of the ohms."""
 
-from returnpath.study import LoopStudy
+from returnpath.study import FaultStudy
 from returnpath.working import figures
 
 from .scene import Scene
@@ -9,7 +9,7 @@ WIDTH, HEIGHT = 820, 44
 LEAST_FOR_FIGURE = 76  # px
 
 
-def strip_scene(loop: LoopStudy) -> Scene:
+def strip_scene(loop: FaultStudy) -> Scene:
     """The strip of a loop that is closed; widths by share, figures where they fit."""
     scene = Scene(WIDTH, HEIGHT, f"{figures(loop.loop_ohm)} Ω round the loop, leg by leg")
     x = 0.0

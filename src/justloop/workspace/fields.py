@@ -16,6 +16,7 @@ from returnpath.site import (
     fields_of,
     show_value,
 )
+from returnpath.site.edits import name_of
 
 from .solved import SolvedSite
 
@@ -79,8 +80,8 @@ class Typed:
 def bench_fields(solved: SolvedSite, element_id: str, typed: Typed) -> tuple[list, list]:
     """(fields shown at once, fields behind “More”) of one element."""
     element = solved.site.elements()[element_id]
-    first = FIRST[type(element)]
     infos = {i.path: i for i in fields_of(type(element)) if _applies(element, solved, i.path)}
+    first = FIRST.get(type(element), tuple(infos))
     shown = [_field(solved, element_id, infos[p], typed) for p in first if p in infos]
     more = [_field(solved, element_id, i, typed) for p, i in infos.items() if p not in first]
     return shown, more
@@ -173,6 +174,9 @@ def _choices(site, element_id: str, info: FieldInfo, value) -> tuple[tuple[str, 
             (s, tables.size_name(s), s == value)
             for s in tables.sizes(_metal(site, element_id, info))
         )
+    if info.kind == "ref":
+        listed = getattr(site, info.to)
+        return tuple((e.id, name_of(e), e.id == value) for e in listed if e.id != element_id)
     if info.kind == "raceway":
         return tuple((r, f"{r} in", r == value) for r in _trade_sizes(site, element_id))
     return tuple((k, label, str(value) == k) for k, label in info.choices.items())

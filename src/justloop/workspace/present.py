@@ -10,7 +10,7 @@ from django.utils.safestring import mark_safe
 from returnpath.rules import deciding_question, next_step
 from returnpath.site import Circuit, Practice
 from returnpath.site.edits import name_of
-from returnpath.study import LoopStudy, Verdict
+from returnpath.study import FaultStudy, Verdict
 from returnpath.working import Working, figures
 
 from ..drawing.chart import chart_scene
@@ -116,7 +116,7 @@ def _next(job, solved, at, loop_id) -> dict:
     return {"text": step.text, "href": href, "question": step.question}
 
 
-def _loop_context(job, solved, loop: LoopStudy, at, loop_id, opened, typed) -> dict:
+def _loop_context(job, solved, loop: FaultStudy, at, loop_id, opened, typed) -> dict:
     known = loop.lowest_a is not None
     context = {
         "verdict": str(loop.verdict),
@@ -166,7 +166,7 @@ def _lack(solved: SolvedSite, path: str) -> str:
     return f"{name_of(element)}: {one_field(solved, path, Typed()).label} is not known"
 
 
-def _verdict_note(loop: LoopStudy) -> str:
+def _verdict_note(loop: FaultStudy) -> str:
     """The line under the verdict: when, and what it rests on."""
     if loop.lowest_a is None:
         return "Something is missing that is never assumed."
@@ -179,7 +179,7 @@ def _verdict_note(loop: LoopStudy) -> str:
     return note
 
 
-def _rows(solved: SolvedSite, loop: LoopStudy, known: bool) -> list[Row]:
+def _rows(solved: SolvedSite, loop: FaultStudy, known: bool) -> list[Row]:
     if not known:
         return []
     works = loop.workings
@@ -226,21 +226,23 @@ def _rows(solved: SolvedSite, loop: LoopStudy, known: bool) -> list[Row]:
         ),
         _longest_row(solved, loop),
     ]
-    if loop.gfci_slow_s is not None:
+    if loop.second_line_s is not None:
         late = (
-            "sees nothing" if math.isinf(loop.gfci_slow_s) else f"by {figures(loop.gfci_slow_s)} s"
+            "sees nothing"
+            if math.isinf(loop.second_line_s)
+            else f"by {figures(loop.second_line_s)} s"
         )
         rows.append(Row("gfci", "Second line: GFCI", late, "not counted above"))
     return rows
 
 
-def _how_long(loop: LoopStudy) -> str:
+def _how_long(loop: FaultStudy) -> str:
     if math.isinf(loop.slow_s):
         return "for ever"
     return f"for at most {figures(loop.slow_s)} s"
 
 
-def _opens_note(loop: LoopStudy) -> str:
+def _opens_note(loop: FaultStudy) -> str:
     if math.isinf(loop.slow_s):
         return "less than 1.35 × its rating may never open it"
     if loop.device.is_assumed and loop.slow_s_unproved > loop.slow_s:
@@ -248,7 +250,7 @@ def _opens_note(loop: LoopStudy) -> str:
     return f"no sooner than {figures(loop.fast_s)} s"
 
 
-def _heat_row(loop: LoopStudy, heat) -> Row:
+def _heat_row(loop: FaultStudy, heat) -> Row:
     if heat.fraction == 0:
         figure, note, bad = "none", "no current flows", False
     elif math.isinf(heat.fraction):
@@ -260,7 +262,7 @@ def _heat_row(loop: LoopStudy, heat) -> Row:
     return Row("heat", "Heat used, worst wire", figure, note, bad, loop.workings["heat"])
 
 
-def _longest_row(solved: SolvedSite, loop: LoopStudy) -> Row:
+def _longest_row(solved: SolvedSite, loop: FaultStudy) -> Row:
     run = loop.longest_run_ft
     length = loop.circuit.length_ft
     path = f"{loop.circuit.id}.length_ft"
@@ -276,7 +278,7 @@ def _longest_row(solved: SolvedSite, loop: LoopStudy) -> Row:
     )
 
 
-def _criteria(loop: LoopStudy) -> list[dict]:
+def _criteria(loop: FaultStudy) -> list[dict]:
     found = []
     for name, criterion in loop.criteria.items():
         found.append(
@@ -291,7 +293,7 @@ def _criteria(loop: LoopStudy) -> list[dict]:
     return found
 
 
-def _legs(loop: LoopStudy) -> list[dict]:
+def _legs(loop: FaultStudy) -> list[dict]:
     """The loop as an ordered list: what the map shows, for readers and phones."""
     closed = bool(loop.lowest_a)
     found = []

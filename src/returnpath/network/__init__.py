@@ -1,5 +1,15 @@
 """The installation as an electrical network, solved without assuming any path."""
 
-from .solver import EARTH, Fault, Network, Solution
+from .build import State, build
+from .solver import EARTH, Coupled, Fault, Network, Solution, coupled
 
-__all__ = ["EARTH", "Fault", "Network", "Solution"]
+__all__ = [
+    "EARTH",
+    "Coupled",
+    "Fault",
+    "Network",
+    "Solution",
+    "State",
+    "build",
+    "coupled",
+]

@@ -1,118 +1,387 @@
 """Site → network: nodes and branches named by the elements they stand for.
 
-    u1.L1 --s1.line1-- p1.L1 ---- c.line1 ---- c.L1
-    u1.N  --s1.neutral- p1.N ==p1.bond== p1.ground ==c.egc / c.raceway== c.case
-      |                  or \\e1.gec-- earth (from either bar)
+    u1.L1 --s1.line1-- p1.lug1 --p1.main1-- p1.L1 ---- c2.line1 ---- c2.L1
+    u1.N  --s1.neutral- p1.N ==p1.bond== p1.case ==p1.strap== p1.ground ==c2.egc== c2.case
+      |                  or \\e1.gec-- e1.top --e1.soil-- earth      c2.raceway: p1.case
      u1.earth
 
-Node and branch names are element ids with a part after the dot.
+Node and branch names are element ids with a part after the dot. A joint changes the branch it
+is on; an open one leaves it out.
 """
 
+import math
 from dataclasses import dataclass
+from functools import lru_cache
 
-from .. import conductor
+from .. import conductor, earth, tables
+from ..assume import FEET, INCH, Assumed
 from ..conductor import Wire
-from ..site import Circuit, Installation
-from ..supply import Transformer
-from .solver import EARTH, Network, Winding
+from ..site import Circuit, Electrode, Feeder, Installation, Service
+from ..supply import Source
+from .solver import CLOSED_OHM, EARTH, Coupled, Network, coupled
+
+METRIC_C = {75.0: 70.0, 25.0: 20.0}  # IEC conductors are stated hot at 70 and cold at 20 °C
+THREE_LINES = ("120/208 wye", "120/240 high-leg", "400/230")
 
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """One way to solve a site: the source, conductor temperature, driving volts, utility earth.
+    """One way to solve a site: which supply drives it and how, conductor temperature, loads.
 
-    ``outdoor_c`` is the temperature of the service run; branch wiring is at ``temperature_c``.
+    ``outdoor_c`` is the temperature of the service runs; ``factor`` scales the driving voltage;
+    ``earth_ohm`` of the utility's neutral where the site does not say.
     """
 
-    source: Transformer
-    temperature_c: float
-    outdoor_c: float
-    volts: float
-    utility_earth_ohm: float
+    supply: str
+    source: Source
+    temperature_c: float = 75.0
+    outdoor_c: float = 75.0
+    factor: float = 1.0
+    earth_ohm: float = 25.0
+    loads: bool = False
 
 
-def service_wire(site: Installation, neutral: bool = False) -> Wire:
+@lru_cache(maxsize=4096)
+def _wire(size, material, method, sets=1, solid=None, insulation="thermoplastic") -> Wire:
+    """The one Wire of these facts: a site has few kinds of wire and many runs."""
+    return Wire(size, material, method, sets, solid, insulation)
+
+
+_SOLID = {"yes": True, "no": False}
+
+
+def service_wire(service: Service, neutral: bool = False) -> Wire:
     """The service conductor as a Wire; the site's gaps must be filled."""
-    service = site.service
     method = "triplex" if service.run == "overhead" else "lateral"
     size = service.neutral_size if neutral else service.line_size
-    return Wire(size, service.line_material, method, sets=service.sets)
+    insulation = service.insulation or "thermoplastic"
+    return _wire(size, service.line_material, method, service.sets, None, insulation)
 
 
-def line_wire(circuit: Circuit) -> Wire:
-    """A circuit's line conductor as a Wire."""
-    return Wire(
-        circuit.line_size,
-        circuit.line_material,
-        circuit.method,
-        insulation=circuit.insulation,
-    )
+def line_wire(run: Circuit | Feeder) -> Wire:
+    """A circuit's or feeder's line conductor as a Wire."""
+    if isinstance(run, Circuit):
+        sets, solid = 1, _SOLID.get(run.solid)
+    else:
+        sets, solid = run.sets, None
+    return _wire(run.line_size, run.line_material, run.method, sets, solid, run.insulation)
 
 
-def egc_wire(circuit: Circuit) -> Wire | None:
-    """A circuit's ground wire as a Wire, None where it has none."""
-    if circuit.egc not in ("wire", "both"):
+def neutral_wire(run: Circuit | Feeder) -> Wire:
+    """Its neutral: a circuit's is its line's size."""
+    if isinstance(run, Circuit):
+        return line_wire(run)
+    size = run.neutral_size or run.line_size
+    return _wire(size, run.line_material, run.method, run.sets, None, run.insulation)
+
+
+def egc_wire(run: Circuit | Feeder) -> Wire | None:
+    """Its ground wire as a Wire, None where it has none."""
+    if run.egc not in ("wire", "both") or run.egc_size is None:
         return None
-    return Wire(
-        circuit.egc_size,
-        circuit.egc_material,
-        circuit.method,
-        insulation=circuit.insulation,
-    )
+    return _wire(run.egc_size, run.egc_material, run.method, 1, None, run.insulation)
 
 
-def return_branches(circuit: Circuit, temperature_c: float, hz: float) -> dict[str, complex]:
-    """The parallel branches home from the case: part name → ohms of the whole run."""
+def wire_ohm(wire: Wire, feet: float, celsius: float, hz: float) -> complex:
+    """Impedance of a run at the study's temperature, metric wires at theirs."""
+    if wire.is_metric:
+        celsius = METRIC_C.get(celsius, celsius)
+    return conductor.impedance_per_kft(wire, celsius, hz) * feet / 1000.0
+
+
+def return_branches(run: Circuit | Feeder, celsius: float, hz: float) -> dict[str, complex]:
+    """The parallel branches home from the far end: part name → ohms of the whole run."""
     found = {}
-    if wire := egc_wire(circuit):
-        found["egc"] = conductor.impedance(wire, circuit.length_ft, temperature_c, hz)
-    if circuit.egc in ("raceway", "both"):
-        kind = conductor.method(circuit.method).steel_return
-        found["raceway"] = conductor.raceway_impedance(
-            kind, circuit.raceway_size, circuit.length_ft
-        )
+    if wire := egc_wire(run):
+        found["egc"] = wire_ohm(wire, run.length_ft, celsius, hz)
+    if run.egc in ("raceway", "both"):
+        kind = conductor.method(run.method).steel_return
+        found["raceway"] = conductor.raceway_impedance(kind, run.raceway_size, run.length_ft)
     return found
 
 
-def build(site: Installation, state: State) -> Network:
-    """The network of a site whose gaps are filled (``assume``), in ``state``, loads off."""
-    net = Network()
-    hz = float(site.frequency_hz)
-    unit, run, panel = site.supply.id, site.service, site.panel
-    net.winding(
-        Winding(
-            unit,
-            ((f"{unit}.L1", f"{unit}.N"), (f"{unit}.N", f"{unit}.L2")),
-            state.volts,
-            state.source.z0,
-            state.source.z1,
-        )
-    )
-    net.branch(f"{unit}.earth", f"{unit}.N", EARTH, state.utility_earth_ohm)
-    line = conductor.impedance(service_wire(site), run.length_ft, state.outdoor_c, hz)
-    neutral = conductor.impedance(service_wire(site, True), run.length_ft, state.outdoor_c, hz)
-    for leg in ("1", "2"):
-        net.branch(f"{run.id}.line{leg}", f"{unit}.L{leg}", f"{panel.id}.line_lug{leg}", line)
-        net.branch(f"{panel.id}.main{leg}", f"{panel.id}.line_lug{leg}", f"{panel.id}.L{leg}")
-    net.branch(f"{run.id}.neutral", f"{panel.id}.N", f"{unit}.N", neutral)
-    if panel.bond == "in":
-        net.branch(f"{panel.id}.bond", f"{panel.id}.ground", f"{panel.id}.N")
-    lands = "N" if site.electrode.lands == "neutral bar" else "ground"
-    net.branch(f"{site.electrode.id}.gec", f"{panel.id}.{lands}", EARTH, site.electrode.ohm)
-    net.node(f"{panel.id}.ground")
+def lines_of(site: Installation) -> int:
+    """Line conductors of the place: 1, 2 or 3."""
+    system = site.supply.system or "120/240 split"
+    if system == "230":
+        return 1
+    return 3 if system in THREE_LINES else 2
+
+
+def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
+    """circuit → the panel lines (1, 2, 3) its poles are on.
+
+    By its space (two rows of spaces a line, in turn); circuits without one take the lines in
+    turn. A shared-neutral partner without a space takes the next line.
+    """
+    lines = lines_of(site)
+    turn: dict[str, int] = {}
+    found: dict[str, tuple[int, ...]] = {}
     for circuit in site.circuits:
-        if circuit.line_size is not None:
-            _add_circuit(net, site, circuit, state.temperature_c, hz)
-    return net
+        poles = min(circuit.poles or 1, lines)
+        if poles == lines and poles > 1:
+            found[circuit.id] = tuple(range(1, lines + 1))
+            continue
+        if circuit.space is not None:
+            first = (circuit.space - 1) // 2 % lines
+        else:
+            first = turn.get(circuit.panel, 0)
+            turn[circuit.panel] = (first + poles) % lines
+        found[circuit.id] = tuple((first + n) % lines + 1 for n in range(poles))
+    return found
 
 
-def _add_circuit(net: Network, site: Installation, circuit: Circuit, celsius, hz) -> None:
-    panel, at = circuit.panel, circuit.id
-    line = conductor.impedance(line_wire(circuit), circuit.length_ft, celsius, hz)
-    for leg in ("1", "2")[: circuit.poles]:
-        net.branch(f"{at}.line{leg}", f"{panel}.L{leg}", f"{at}.L{leg}", line)
-    if circuit.neutral == "yes":
-        net.branch(f"{at}.neutral", f"{at}.N", f"{panel}.N", line)
-    net.node(f"{at}.case")
-    for part, ohm in return_branches(circuit, celsius, hz).items():
-        net.branch(f"{at}.{part}", f"{at}.case", f"{panel}.ground", ohm)
+class Builder:
+    """Gathers a site's network in one state."""
+
+    def __init__(self, assumed: Assumed, state: State):
+        self.site, self.assumed, self.state = assumed.site, assumed, state
+        self.net = Network()
+        self.hz = float(self.site.frequency_hz)
+        self.joints = {j.on: j for j in self.site.joints}
+        self.legs = legs_of_circuits(self.site)
+        self.lines = lines_of(self.site)
+        self.owners = shared_owners(self.site)
+
+    def add(self, branch_id: str, a: str, b: str, ohm: complex = CLOSED_OHM) -> None:
+        """A branch, with the joint that is on it."""
+        joint = self.joints.get(branch_id)
+        if joint is not None:
+            if joint.open == "yes":
+                self.net.node(a)
+                self.net.node(b)
+                return
+            ohm += joint.ohm or 0.0
+        self.net.branch(branch_id, a, b, ohm)
+
+    def backbone(self) -> None:
+        """Everything but the branch circuits."""
+        for supply in self.site.supplies:
+            self._supply(supply)
+        for service in self.site.services:
+            if service.line_size is not None:
+                self._service(service)
+        for panel in self.site.panels:
+            self._panel(panel)
+        for feeder in self.site.feeders:
+            if feeder.line_size is not None:
+                self._feeder(feeder)
+        self._electrodes()
+        for metal in self.site.metals:
+            self._metal(metal)
+
+    def _supply(self, supply) -> None:
+        unit, state = supply.id, self.state
+        if unit == state.supply:
+            for suffix, ports, volts, common, own in state.source.ports(unit, state.factor):
+                self.net.couple(coupled(unit + suffix, ports, volts, common, own))
+        self.net.node(f"{unit}.N")
+        self.net.node(f"{unit}.case")
+        if supply.kind == "utility":
+            ohm = supply.earth_ohm if supply.earth_ohm is not None else state.earth_ohm
+            self.add(f"{unit}.earth", f"{unit}.N", EARTH, ohm)
+            self.add(f"{unit}.bond", f"{unit}.N", f"{unit}.case")
+        else:
+            if supply.earth_ohm is not None:
+                self.add(f"{unit}.earth", f"{unit}.case", EARTH, supply.earth_ohm)
+            if supply.bond == "in":
+                self.add(f"{unit}.bond", f"{unit}.N", f"{unit}.case")
+
+    def _service(self, service) -> None:
+        unit, run, panel = service.supply, service.id, service.to
+        supply = next(s for s in self.site.supplies if s.id == unit)
+        line, neutral = (self._service_ohm(service, n) for n in (False, True))
+        active = unit == self.state.supply
+        if active:
+            for n in range(1, self.lines + 1):
+                self.add(f"{run}.line{n}", f"{unit}.L{n}", f"{panel}.lug{n}", line)
+        if active or supply.neutral_switched != "yes":
+            self.add(f"{run}.neutral", f"{panel}.N", f"{unit}.N", neutral)
+        if service.egc_size is not None:
+            wire = Wire(service.egc_size, service.line_material, "triplex")
+            ohm = wire_ohm(wire, service.length_ft, self.state.outdoor_c, self.hz)
+            self.add(f"{run}.egc", f"{panel}.ground", f"{unit}.case", ohm)
+
+    def _service_ohm(self, service, neutral: bool) -> complex:
+        wire = service_wire(service, neutral)
+        ohm = wire_ohm(wire, service.length_ft, self.state.outdoor_c, self.hz)
+        if service.spacing_in is None:
+            return ohm
+        per_kft = conductor.open_wire_reactance_per_kft(wire, service.spacing_in, self.hz)
+        return complex(ohm.real, per_kft * service.length_ft / 1000)
+
+    def _panel(self, panel) -> None:
+        at = panel.id
+        for n in range(1, self.lines + 1):
+            self.add(f"{at}.main{n}", f"{at}.lug{n}", f"{at}.L{n}")
+        for part in ("N", "ground", "case"):
+            self.net.node(f"{at}.{part}")
+        if panel.ground_bar != "isolated":
+            self.add(f"{at}.strap", f"{at}.ground", f"{at}.case")
+        if panel.grounds_on_neutral == "yes":
+            self.add(f"{at}.tie", f"{at}.ground", f"{at}.N")
+        if panel.bond == "in":
+            self.add(f"{at}.bond", f"{at}.case", f"{at}.N", panel.bond_ohm or CLOSED_OHM)
+
+    def _feeder(self, feeder) -> None:
+        at, a, b, c = feeder.id, feeder.source, feeder.to, self.state.temperature_c
+        line = wire_ohm(line_wire(feeder), feeder.length_ft, c, self.hz)
+        for n in range(1, min(feeder.poles, self.lines) + 1):
+            self.add(f"{at}.line{n}", f"{a}.L{n}", f"{b}.lug{n}", line)
+        if feeder.neutral == "yes":
+            ohm = wire_ohm(neutral_wire(feeder), feeder.length_ft, c, self.hz)
+            self.add(f"{at}.neutral", f"{b}.N", f"{a}.N", ohm)
+        ends = {"egc": "ground", "raceway": "case"}
+        for part, ohm in return_branches(feeder, c, self.hz).items():
+            self.add(f"{at}.{part}", f"{b}.{ends[part]}", f"{a}.{ends[part]}", ohm)
+
+    def _electrodes(self) -> None:
+        """Each electrode; near rods as one port matrix."""
+        near = _near_groups(self.site.electrodes)
+        for electrode in self.site.electrodes:
+            if electrode.ohm is None or electrode.joined == "no":
+                continue
+            at = electrode.id
+            bar = "N" if electrode.lands == "neutral bar" else "ground"
+            ohm: complex = CLOSED_OHM
+            if electrode.gec_length_ft and electrode.gec_size:
+                wire = Wire(electrode.gec_size, electrode.gec_material, "SE")
+                ohm = wire_ohm(wire, electrode.gec_length_ft, self.state.temperature_c, self.hz)
+            self.add(f"{at}.gec", f"{electrode.panel}.{bar}", f"{at}.top", ohm)
+            if at not in near:
+                self.net.branch(f"{at}.soil", f"{at}.top", EARTH, electrode.ohm)
+        for group in {id(g): g for g in near.values()}.values():
+            self._near(group)
+
+    def _near(self, group: list[Electrode]) -> None:
+        """Rods close enough to share soil: their mutual matrix as coupled ports."""
+        soil = self.site.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
+        rows = []
+        for one in group:
+            row = []
+            for other in group:
+                if one is other:
+                    row.append(complex(one.ohm))
+                    continue
+                length = (one.length_ft or tables.assumed_number("rod length ft")) * FEET
+                distance = _distance_ft(group, one, other) * FEET
+                mutual = earth.mutual_rods(soil, length, max(distance, 2 * INCH))
+                row.append(complex(min(mutual, 0.98 * min(one.ohm, other.ohm))))
+            rows.append(tuple(row))
+        ports = tuple((f"{e.id}.top", EARTH) for e in group)
+        name = f"{group[0].id}.soil"
+        self.net.couple(Coupled(name, ports, (0j,) * len(group), tuple(rows)))
+
+    def _metal(self, metal) -> None:
+        at = metal.id
+        self.net.node(f"{at}.metal")
+        if metal.material == "plastic":
+            return
+        if metal.bonded == "yes" and metal.panel and metal.past_repair != "yes":
+            self.add(f"{at}.bond", f"{at}.metal", f"{metal.panel}.ground")
+        if metal.earth_ohm is not None:
+            self.add(f"{at}.earth", f"{at}.metal", EARTH, metal.earth_ohm)
+        if metal.shared_main == "yes":
+            utility = next((s.id for s in self.site.supplies if s.kind == "utility"), None)
+            if utility:
+                self.add(f"{at}.main", f"{at}.metal", f"{utility}.N", metal.main_ohm)
+        if metal.also_joins:
+            self.add(f"{at}.join", f"{at}.metal", f"{metal.also_joins}.ground", metal.join_ohm)
+
+    def neutral_node(self, circuit: Circuit) -> str:
+        """Where a circuit's neutral ends: a shared one ends where its first circuit's does."""
+        return f"{self.owners.get(circuit.id, circuit.id)}.N"
+
+    def circuit(self, circuit: Circuit) -> None:
+        """A branch circuit's conductors, and its load where loads are on."""
+        if circuit.line_size is None:
+            return
+        at, panel, celsius = circuit.id, circuit.panel, self.state.temperature_c
+        line = wire_ohm(line_wire(circuit), circuit.length_ft, celsius, self.hz)
+        for n, leg in enumerate(self.legs[at], 1):
+            self.add(f"{at}.line{n}", f"{panel}.L{leg}", f"{at}.L{n}", line)
+        neutral = self.neutral_node(circuit)
+        if circuit.neutral == "yes" and neutral == f"{at}.N":
+            self.add(f"{at}.neutral", neutral, f"{panel}.N", line)
+        self.net.node(f"{at}.case")
+        ends = {"egc": "ground", "raceway": "case"}
+        for part, ohm in return_branches(circuit, celsius, self.hz).items():
+            self.add(f"{at}.{part}", f"{at}.case", f"{panel}.{ends[part]}", ohm)
+        if circuit.outlet_bond == "yes" and circuit.neutral == "yes":
+            self.add(f"{at}.bond", neutral, f"{at}.case")
+        for other in circuit.joined_to:
+            self.add(f"{at}.to_{other}", f"{at}.case", f"{other}.metal")
+        if self.state.loads:
+            self._load(circuit, neutral)
+
+    def _load(self, circuit: Circuit, neutral: str) -> None:
+        """V²/S at rated voltage and the power factor given."""
+        if not circuit.load_va:
+            return
+        at, legs = circuit.id, self.legs[circuit.id]
+        volts = self.state.source.volts
+        angle = math.acos(min(circuit.power_factor or 1.0, 1.0))
+        turn = complex(math.cos(angle), math.sin(angle))
+        if len(legs) == 1:
+            if circuit.neutral != "yes":
+                return
+            self.add(f"{at}.load", f"{at}.L1", neutral, volts**2 / circuit.load_va * turn)
+        elif len(legs) == 2:
+            across = 2 * volts if self.lines == 2 else math.sqrt(3) * volts
+            self.add(f"{at}.load", f"{at}.L1", f"{at}.L2", across**2 / circuit.load_va * turn)
+        else:
+            ohm = 3 * (3 * volts**2 / circuit.load_va) * turn  # a delta of three equal loads
+            for n in (1, 2, 3):
+                self.add(f"{at}.load{n}", f"{at}.L{n}", f"{at}.L{n % 3 + 1}", ohm)
+
+
+def shared_owners(site: Installation) -> dict[str, str]:
+    """circuit → the circuit whose neutral it uses, for the later one of each shared pair."""
+    order = {c.id: n for n, c in enumerate(site.circuits)}
+    found: dict[str, str] = {}
+    for circuit in site.circuits:
+        other = circuit.shares_with
+        if other in order and other != circuit.id:
+            first, second = sorted((circuit.id, other), key=order.get)
+            found[second] = found.get(first, first)
+    return found
+
+
+def _near_groups(electrodes: tuple[Electrode, ...]) -> dict[str, list[Electrode]]:
+    """electrode → the rods it shares soil with (two or more), by their distances."""
+    by_id = {e.id: e for e in electrodes}
+    groups: dict[str, list[Electrode]] = {}
+    for electrode in electrodes:
+        other = by_id.get(electrode.near or "")
+        usable = [e for e in (electrode, other) if e and e.kind == "rod" and e.ohm is not None]
+        if len(usable) < 2 or electrode.spacing_ft is None or "no" in (e.joined for e in usable):
+            continue
+        group = groups.get(other.id) or [other]
+        group.append(electrode)
+        for one in group:
+            groups[one.id] = group
+    return groups
+
+
+def _distance_ft(group: list[Electrode], one: Electrode, other: Electrode) -> float:
+    """Feet between two of a group: as given, or along the row of rods."""
+    for a, b in ((one, other), (other, one)):
+        if a.near == b.id and a.spacing_ft:
+            return a.spacing_ft
+    order = [e.id for e in group]
+    i, j = sorted((order.index(one.id), order.index(other.id)))
+    return sum(e.spacing_ft or 6.0 for e in group[i + 1 : j + 1])
+
+
+def is_meshed(circuit: Circuit) -> bool:
+    """Whether its case or neutral is joined to anything but its panel."""
+    return circuit.outlet_bond == "yes" or bool(circuit.joined_to)
+
+
+def build(assumed: Assumed, state: State, circuits: tuple[Circuit, ...] | None = None) -> Network:
+    """The network of a site whose gaps are filled, with ``circuits`` (all unless given)."""
+    builder = Builder(assumed, state)
+    builder.backbone()
+    for circuit in assumed.site.circuits if circuits is None else circuits:
+        builder.circuit(circuit)
+    return builder.net

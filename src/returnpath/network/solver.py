@@ -1,4 +1,4 @@
-"""A general nodal solver: complex branches, coupled transformer halves, rank-one faults.
+"""A general nodal solver: complex branches, coupled ports, rank-one faults.
 
 Build a Network, ``factor()`` it once, then ask the Solution for as many faults as there are
 places. Every node has 1 nS to earth (METHOD, notation), so floating metal gets a voltage instead
@@ -10,6 +10,7 @@ of a singular matrix. SciPy is imported at the first solve.
 
 import cmath
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -31,25 +32,31 @@ class Branch:
     ohm: complex
 
 
-@dataclass(frozen=True, slots=True)
-class Winding:
-    """Half windings in series that share a common impedance: (positive node, negative node) each.
+@dataclass(frozen=True)
+class Coupled:
+    """Ports that share their impedance: transformer halves, phases, electrodes near each other.
 
-    v_k = ``volts`` − Σ_j Z_kj·i_j with Z_kj = ``common`` and Z_kk = ``common`` + ``own``; i_k
-    leaves the positive node's terminal into the network.
+    ``ports`` (positive node, negative node); v_k = ``volts``_k − Σ_j ``ohms``_kj·i_j, where i_k
+    leaves the positive node into the network. Volts are all 0 for electrodes.
     """
 
     id: str
-    halves: tuple[tuple[str, str], ...]
-    volts: complex
-    common: complex
-    own: complex
+    ports: tuple[tuple[str, str], ...]
+    volts: tuple[complex, ...]
+    ohms: tuple[tuple[complex, ...], ...]
 
+    @cached_property
     def admittance(self) -> np.ndarray:
-        """Siemens, one row a half."""
-        size = len(self.halves)
-        z = np.full((size, size), self.common, dtype=complex) + self.own * np.eye(size)
-        return np.linalg.inv(z)
+        """Siemens, one row a port."""
+        return np.linalg.inv(np.array(self.ohms, dtype=complex))
+
+
+def coupled(id_: str, ports, volts, common: complex, own: complex) -> Coupled:
+    """Ports with one ``common`` impedance and each its ``own``, ohms."""
+    size = len(ports)
+    ohms = tuple(tuple(common + (own if i == j else 0) for j in range(size)) for i in range(size))
+    volts = tuple(complex(v) for v in volts)
+    return Coupled(id_, tuple(ports), volts, ohms)
 
 
 @dataclass
@@ -57,7 +64,7 @@ class Network:
     """Nodes, branches and sources, gathered before the solve."""
 
     branches: dict[str, Branch] = field(default_factory=dict)
-    windings: dict[str, Winding] = field(default_factory=dict)
+    couplings: dict[str, Coupled] = field(default_factory=dict)
     nodes: dict[str, int] = field(default_factory=dict)
 
     def _node(self, name: str) -> int:
@@ -71,7 +78,7 @@ class Network:
 
     def branch(self, branch_id: str, a: str, b: str, ohm: complex = CLOSED_OHM) -> None:
         """Add an impedance. Anything under 1 µΩ is taken as 1 µΩ."""
-        if branch_id in self.branches or branch_id in self.windings:
+        if branch_id in self.branches or branch_id in self.couplings:
             raise BadInput(f"There are two branches “{branch_id}”.")
         if not cmath.isfinite(ohm):
             raise BadInput(f"The impedance of “{branch_id}” is not a number.")
@@ -82,14 +89,14 @@ class Network:
         self._node(b)
         self.branches[branch_id] = Branch(branch_id, a, b, ohm)
 
-    def winding(self, winding: Winding) -> None:
-        """Add coupled half windings with their driving voltage."""
-        if winding.id in self.branches or winding.id in self.windings:
-            raise BadInput(f"There are two branches “{winding.id}”.")
-        for positive, negative in winding.halves:
+    def couple(self, coupling: Coupled) -> None:
+        """Add coupled ports with their driving voltages."""
+        if coupling.id in self.branches or coupling.id in self.couplings:
+            raise BadInput(f"There are two branches “{coupling.id}”.")
+        for positive, negative in coupling.ports:
             self._node(positive)
             self._node(negative)
-        self.windings[winding.id] = winding
+        self.couplings[coupling.id] = coupling
 
     def factor(self) -> "Solution":
         """Assemble and factor once."""
@@ -97,10 +104,11 @@ class Network:
 
     def assemble(self) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """(rows, columns, values) of the admittance matrix, and the injected currents."""
-        rows: list[int] = []
-        columns: list[int] = []
-        values: list[complex] = []
-        injected = np.zeros(len(self.nodes), dtype=complex)
+        size = len(self.nodes)
+        rows: list[int] = list(range(size))
+        columns: list[int] = list(range(size))
+        values: list[complex] = [LEAK_S] * size
+        injected = np.zeros(size, dtype=complex)
 
         def stamp(i: int, j: int, y: complex) -> None:
             if i >= 0 and j >= 0:
@@ -108,28 +116,35 @@ class Network:
                 columns.append(j)
                 values.append(y)
 
-        for index in self.nodes.values():
-            stamp(index, index, LEAK_S)
+        index = {**self.nodes, EARTH: -1}
         for branch in self.branches.values():
-            a, b, y = self._node(branch.a), self._node(branch.b), 1 / branch.ohm
-            stamp(a, a, y)
-            stamp(b, b, y)
-            stamp(a, b, -y)
-            stamp(b, a, -y)
-        for winding in self.windings.values():
-            y = winding.admittance()
-            ends = [(self._node(p), self._node(n)) for p, n in winding.halves]
+            a, b, y = index[branch.a], index[branch.b], 1 / branch.ohm
+            if a >= 0:
+                rows.append(a)
+                columns.append(a)
+                values.append(y)
+            if b >= 0:
+                rows.append(b)
+                columns.append(b)
+                values.append(y)
+                if a >= 0:
+                    rows += (a, b)
+                    columns += (b, a)
+                    values += (-y, -y)
+        for coupling in self.couplings.values():
+            y = coupling.admittance
+            ends = [(index[p], index[n]) for p, n in coupling.ports]
+            drives = y @ np.array(coupling.volts)
             for k, (pk, nk) in enumerate(ends):
-                drive = complex(y[k].sum() * winding.volts)
                 for node, sign in ((pk, 1), (nk, -1)):
                     if node >= 0:
-                        injected[node] += sign * drive
+                        injected[node] += sign * drives[k]
                 for j, (pj, nj) in enumerate(ends):
                     stamp(pk, pj, y[k, j])
                     stamp(nk, nj, y[k, j])
                     stamp(pk, nj, -y[k, j])
                     stamp(nk, pj, -y[k, j])
-        return np.array(rows), np.array(columns), np.array(values), injected
+        return np.array(rows), np.array(columns), np.array(values, dtype=complex), injected
 
 
 @dataclass(frozen=True, slots=True)
@@ -188,11 +203,27 @@ class Solution:
         branch = self.network.branches[branch_id]
         return (self.at(branch.a, volts) - self.at(branch.b, volts)) / branch.ohm
 
-    def winding_currents(self, winding_id: str, volts: np.ndarray | None = None) -> np.ndarray:
-        """Amperes leaving the positive node of each half."""
-        winding = self.network.windings[winding_id]
-        terminal = np.array([self.at(p, volts) - self.at(n, volts) for p, n in winding.halves])
-        return winding.admittance() @ (winding.volts - terminal)
+    def port_currents(self, coupling_id: str, volts: np.ndarray | None = None) -> np.ndarray:
+        """Amperes leaving the positive node of each port into the network."""
+        coupling = self.network.couplings[coupling_id]
+        terminal = np.array([self.at(p, volts) - self.at(n, volts) for p, n in coupling.ports])
+        return coupling.admittance @ (np.array(coupling.volts) - terminal)
+
+    def opened(self, branch_id: str) -> np.ndarray:
+        """Node volts with one branch taken out: a rank-one change, no new factoring."""
+        branch = self.network.branches[branch_id]
+        column = self.column(branch.a, branch.b)
+        across = self.at(branch.a) - self.at(branch.b)
+        seen = self.at(branch.a, column) - self.at(branch.b, column)
+        # Y' = Y − y·d·dᵀ: V' = V + x·(y·dᵀV)/(1 − y·dᵀx)
+        return self.before + column * (across / (branch.ohm - seen))
+
+    def with_branch(self, a: str, b: str, ohm: complex) -> tuple[np.ndarray, complex]:
+        """(node volts, amperes from a to b) with one more branch: a rank-one change."""
+        column = self.column(a, b)
+        seen = self.at(a, column) - self.at(b, column)
+        amps = (self.at(a) - self.at(b)) / (seen + ohm)
+        return self.before - amps * column, amps
 
     def imbalance(self, volts: np.ndarray | None = None, fault: Fault | None = None) -> float:
         """The largest sum of currents at any node, A: zero but for rounding."""
@@ -203,9 +234,9 @@ class Solution:
             amps = self.current(branch.id, volts)
             sums[branch.a] -= amps
             sums[branch.b] += amps
-        for winding in self.network.windings.values():
+        for coupling in self.network.couplings.values():
             for (positive, negative), amps in zip(
-                winding.halves, self.winding_currents(winding.id, volts), strict=True
+                coupling.ports, self.port_currents(coupling.id, volts), strict=True
             ):
                 sums[positive] += amps
                 sums[negative] -= amps

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..assume import Assumed
 from ..site import Set, Source
-from ..study import LoopStudy
+from ..study import FaultStudy
 from ..study.longest import whole_feet
 
 #: No branch circuit of a dwelling is longer: a threshold beyond it decides nothing.
@@ -25,7 +25,7 @@ class Question:
     answers: tuple[tuple[str, Set], ...]
 
 
-def deciding_question(assumed: Assumed, study: LoopStudy) -> Question | None:
+def deciding_question(assumed: Assumed, study: FaultStudy) -> Question | None:
     """The length question of one circuit, or None where it is known or changes nothing."""
     path = f"{study.circuit.id}.length_ft"
     if assumed.find(path) is None or study.longest_run_ft is None:

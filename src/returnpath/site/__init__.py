@@ -1,30 +1,33 @@
 """The installation as the electrician describes it: facts, edits, and the job file."""
 
+from .base import Element, Source
+from .circuits import Array, Circuit
+from .directory import read_csv, write_csv
+from .earthing import Electrode, Joint, Metal
 from .edits import Add, Edit, Move, Remove, Replace, Set, apply, describe, parse_edit
 from .fields import FieldInfo, field_info, fields_of, parse_text, show_value
+from .installation import LISTS, Installation, Practice
 from .jobfile import FORMAT, dumps, loads
-from .model import (
-    Circuit,
-    Device,
-    Electrode,
-    Installation,
-    Panel,
-    Practice,
-    Service,
-    Source,
-    Supply,
-)
-from .quickline import Reading, read_circuit
+from .power import Building, Device, Feeder, Panel, Service, Supply
+from .quickline import UNDERSTOOD, Reading, read_circuit
 
 __all__ = [
     "FORMAT",
+    "LISTS",
+    "UNDERSTOOD",
     "Add",
+    "Array",
+    "Building",
     "Circuit",
     "Device",
     "Edit",
     "Electrode",
+    "Element",
+    "Feeder",
     "FieldInfo",
     "Installation",
+    "Joint",
+    "Metal",
     "Move",
     "Panel",
     "Practice",
@@ -44,5 +47,7 @@ __all__ = [
     "parse_edit",
     "parse_text",
     "read_circuit",
+    "read_csv",
     "show_value",
+    "write_csv",
 ]

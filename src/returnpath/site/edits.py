@@ -9,29 +9,24 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from ..errors import BadInput
+from .base import Element, Part, Source
+from .circuits import Circuit
 from .fields import check_value, field_info, fields_of, show_value
-from .model import (
-    MOST_CIRCUITS,
-    Circuit,
-    Electrode,
-    Element,
-    Installation,
-    Panel,
-    Part,
-    Practice,
-    Source,
-    Supply,
-)
+from .installation import LISTS, MOST, Installation, Practice
 from .validate import check_site, sentence_of
 
-#: The lists of a site: name → (what is in it, the letter its ids begin with).
-LISTS: dict[str, tuple[type[Element], str]] = {
-    "supplies": (Supply, "u"),
-    "panels": (Panel, "p"),
-    "electrodes": (Electrode, "e"),
-    "circuits": (Circuit, "c"),
-}
-ListName = Literal["supplies", "panels", "electrodes", "circuits"]
+ListName = Literal[
+    "supplies",
+    "services",
+    "buildings",
+    "panels",
+    "feeders",
+    "electrodes",
+    "metals",
+    "circuits",
+    "arrays",
+    "joints",
+]
 
 
 class Set(Part):
@@ -71,7 +66,7 @@ class Replace(Part):
 
     op: Literal["replace"] = "replace"
     to: ListName = "circuits"
-    items: tuple[dict[str, Any], ...] = Field(max_length=MOST_CIRCUITS)
+    items: tuple[dict[str, Any], ...] = Field(max_length=MOST)
 
 
 Edit = Annotated[Set | Add | Remove | Move | Replace, Field(discriminator="op")]
@@ -132,9 +127,25 @@ def _listed(site: Installation, to: str, already, facts_list) -> Installation:
             made.append(model.model_validate({**facts, "id": f"{letter}{last}"}))
         except ValidationError as error:
             raise BadInput(sentence_of(error)) from None
-    if len(made) > MOST_CIRCUITS:
-        raise BadInput(f"A list holds at most {MOST_CIRCUITS}.")
+    made = _partners_by_name(made)
+    if len(made) > MOST:
+        raise BadInput(f"A list holds at most {MOST}.")
     return site.model_copy(update={to: tuple(made), "last_id": last})
+
+
+def _partners_by_name(made: list[Element]) -> list[Element]:
+    """A table names a shared neutral's partner: the id it is given here takes the name's place."""
+    ids = {e.id for e in made}
+    names: dict[str, list[str]] = {}
+    for element in made:
+        names.setdefault(getattr(element, "name", None) or "", []).append(element.id)
+    found = []
+    for element in made:
+        partner = getattr(element, "shares_with", None) if isinstance(element, Circuit) else None
+        if partner and partner not in ids and len(names.get(partner, ())) == 1:
+            element = element.model_copy(update={"shares_with": names[partner][0]})
+        found.append(element)
+    return found
 
 
 def _set(site: Installation, edit: Set) -> Installation:
@@ -172,20 +183,24 @@ def _put(site: Installation, element: Element, inner: str, value: Any) -> Instal
     return site.model_copy(update={type(element).__name__.lower(): changed})
 
 
+_NAMES = {
+    "Supply": "Supply",
+    "Service": "Service run",
+    "Panel": "Panel",
+    "Electrode": "Electrodes",
+    "Practice": "Local practice",
+    "Circuit": "Unnamed circuit",
+    "Building": "Building",
+    "Feeder": "Feeder",
+    "Metal": "Metal",
+    "Array": "Array",
+    "Joint": "Joint",
+}
+
+
 def name_of(element: Element) -> str:
     """What an element is called in words."""
-    given = getattr(element, "name", None)
-    return (
-        given
-        or {
-            "Supply": "Supply",
-            "Service": "Service run",
-            "Panel": "Panel",
-            "Electrode": "Electrodes",
-            "Practice": "Local practice",
-            "Circuit": "Unnamed circuit",
-        }[type(element).__name__]
-    )
+    return getattr(element, "name", None) or _NAMES[type(element).__name__]
 
 
 def describe(site: Installation, edit: Edit) -> str:
@@ -204,7 +219,8 @@ def describe(site: Installation, edit: Edit) -> str:
             return f"{place} cannot be told"
         return f"{place} from {before} to {show_value(info, edit.value) or 'not known'}"
     if isinstance(edit, Add):
-        return f"Added {edit.facts.get('name') or 'a circuit'}"
+        name = edit.facts.get("name") or f"a {LISTS[edit.to][0].__name__.lower()}"
+        return f"Added {name}"
     if isinstance(edit, Remove):
         return f"Removed {name_of(site.elements()[edit.id])}"
     if isinstance(edit, Move):

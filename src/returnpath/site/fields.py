@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from .. import tables
 from ..conductor import raceway_row
 from ..errors import BadInput, number_in
-from .model import Part
+from .base import Part
 
 FEET_PER_METRE = 1 / 0.3048
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d+)?|[.,]\d+)$")
@@ -33,6 +33,7 @@ class FieldInfo:
     high: float | None = None
     whole: bool = False
     help: str = ""
+    to: str = ""  # the list that a ref's id is in
     choices: dict[str, str] = field(default_factory=dict)
 
 
@@ -52,12 +53,18 @@ def fields_of(model: type[BaseModel], prefix: str = "") -> tuple[FieldInfo, ...]
     return tuple(found)
 
 
+@cache
+def fields_by_path(model: type[BaseModel]) -> dict[str, FieldInfo]:
+    """The facts of an element by their path inside it."""
+    return {info.path: info for info in fields_of(model)}
+
+
 def field_info(element: BaseModel, path: str) -> FieldInfo:
     """The metadata of ``path`` in ``element``; BadInput when there is no such fact."""
-    for info in fields_of(type(element)):
-        if info.path == path:
-            return info
-    raise BadInput(f"There is no “{path}” here.")
+    info = fields_by_path(type(element)).get(path)
+    if info is None:
+        raise BadInput(f"There is no “{path}” here.")
+    return info
 
 
 def parse_text(info: FieldInfo, text: str) -> Any:
@@ -65,11 +72,13 @@ def parse_text(info: FieldInfo, text: str) -> Any:
     text = " ".join(str(text).split())
     if not text:
         return None
-    if info.kind == "text":
+    if info.kind in ("text", "ref"):
         return check_value(info, text)
     if info.kind == "choice":
         return check_value(info, _choice(info, text))
     if info.kind == "size":
+        if metric := re.fullmatch(r"(?i)([\d.]+)\s*mm(?:2|²)", text):
+            return check_value(info, f"{metric[1]}{tables.METRIC}")
         return check_value(info, re.sub(r"(?i)^#|\s*(awg|kcmil|mcm)$", "", text).strip())
     if info.kind == "raceway":
         return check_value(info, re.sub(r"(?i)\s*(in\.?|inch|\")$", "", text))
@@ -119,14 +128,14 @@ def check_value(info: FieldInfo, value: Any) -> Any:
         return int(value) if str(value).isdigit() else str(value)
     if info.kind == "size":
         try:
-            tables.conductor(str(value))
+            tables.known_size(str(value))
         except BadInput as error:
             raise BadInput(f"{label}: {error.sentence}") from None
         return str(value)
     if info.kind == "raceway":
         raceway_row("EMT", str(value))
         return str(value)
-    if info.kind == "text":
+    if info.kind in ("text", "ref"):
         if len(str(value)) > 80:
             raise BadInput(f"{label}: at most 80 characters.")
         return str(value)
@@ -146,7 +155,7 @@ def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
         return info.choices.get(str(value), str(value))
     if info.kind == "size":
         return tables.size_name(value) if unit else str(value)
-    if info.kind in ("text", "raceway"):
+    if info.kind in ("text", "raceway", "ref"):
         return f"{value} {info.unit}".strip() if unit else str(value)
     shown = f"{value:,.3f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
     return f"{shown} {info.unit}".strip() if unit else shown.replace(",", "")

@@ -1,6 +1,6 @@
 """The stored document: JSON with its format number, migrated when read.
 
-``{"format": 1, "site": {...}}``. Each past format has a function here and a fixture in
+``{"format": 2, "site": {...}}``. Each past format has a function here and a fixture in
 ``tests/core/fixtures``.
 """
 
@@ -10,13 +10,24 @@ from collections.abc import Callable
 from pydantic import ValidationError
 
 from ..errors import BadInput
-from .model import Installation
+from .installation import Installation
 from .validate import check_site, sentence_of
 
-FORMAT = 1
+FORMAT = 2
 MAX_BYTES = 2_000_000
+
+
+def _from_1(site: dict) -> dict:
+    """Format 1 had one service run, without its ends."""
+    site = dict(site)
+    service = site.pop("service", {"id": "s1"})
+    if isinstance(service, dict):
+        site["services"] = [{"supply": "u1", "to": "p1", **service}]
+    return site
+
+
 #: format → function that turns that format's site into the next one's.
-MIGRATIONS: dict[int, Callable[[dict], dict]] = {}
+MIGRATIONS: dict[int, Callable[[dict], dict]] = {1: _from_1}
 
 
 def dumps(site: Installation) -> str:
@@ -38,6 +49,8 @@ def loads(text: str) -> Installation:
     found, body = data["format"], data["site"]
     if not isinstance(found, int) or not 1 <= found <= FORMAT:
         raise BadInput(f"This job file has format {found}; formats 1 to {FORMAT} can be read.")
+    if not isinstance(body, dict):
+        raise BadInput("“site” must be an object.")
     while found < FORMAT:
         body = MIGRATIONS[found](body)
         found += 1

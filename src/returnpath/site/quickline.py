@@ -11,8 +11,8 @@ from typing import Any
 from .. import tables
 from ..conductor import methods
 from ..errors import BadInput
+from .circuits import Circuit
 from .fields import field_info, parse_text
-from .model import Circuit
 
 UNDERSTOOD = (
     ("20A", "the breaker; 2P20A or 20A/2 for two poles"),

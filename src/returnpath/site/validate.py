@@ -7,42 +7,127 @@ from pydantic import ValidationError
 
 from ..conductor import Wire, method, raceway_row
 from ..errors import BadInput
+from .base import Element
 from .fields import check_value, fields_of
-from .model import Circuit, Installation
+from .installation import LISTS, Installation
 
 
 def check_site(site: Installation) -> None:
     """BadInput for the first fact that cannot exist."""
-    for name in ("supplies", "panels", "electrodes"):
-        if len(getattr(site, name)) != 1:
-            raise BadInput("A job has one supply, one service panel and one electrode system.")
-    seen: set[str] = set()
+    for name, words in (
+        ("supplies", "a supply"),
+        ("services", "a service run"),
+        ("panels", "a panel"),
+        ("electrodes", "its electrodes"),
+    ):
+        if not getattr(site, name):
+            raise BadInput(f"A job keeps {words}: change it instead of removing it.")
+    ids = _ids(site)
     for element in site.elements().values():
-        for info in fields_of(type(element)):
-            path = f"{element.id}.{info.path}"
-            try:
-                check_value(info, site.value_at(path))
-            except BadInput as error:
-                raise error.at(path) from None
-    listed = (*site.supplies, *site.panels, *site.electrodes, *site.circuits)
-    for element in listed:
-        if element.id in seen or int(element.id[1:] or 0) > site.last_id:
-            raise BadInput(f"The id {element.id} is used twice or was never given.", element.id)
-        seen.add(element.id)
-    panels = {p.id for p in site.panels}
+        _check_facts(site, element, ids)
+    _check_ends(site, ids)
+    for run in (*site.circuits, *site.feeders):
+        _check_wires(run)
+        _check_device(f"{run.id}.breaker", run.breaker)
+    for panel in site.panels:
+        _check_device(f"{panel.id}.main", panel.main)
+    for service in site.services:
+        for name in ("line_size", "neutral_size"):
+            size = getattr(service, name)
+            _check_made(size, service.line_material, "triplex", f"{service.id}.{name}")
+    for electrode in site.electrodes:
+        path = f"{electrode.id}.gec_size"
+        _check_made(electrode.gec_size, electrode.gec_material, "SE", path)
+    _check_joints(site)
+
+
+def _ids(site: Installation) -> dict[str, set[str]]:
+    """The ids of every list; BadInput for one used twice or never given."""
+    found: dict[str, set[str]] = {}
+    seen: set[str] = set()
+    for name in LISTS:
+        found[name] = set()
+        for element in getattr(site, name):
+            if element.id in seen or int(element.id.lstrip("abcdefghijklmnopqrstuvwxyz") or 0) > (
+                site.last_id
+            ):
+                raise BadInput(f"The id {element.id} is used twice or was never given.", element.id)
+            seen.add(element.id)
+            found[name].add(element.id)
+    return found
+
+
+def _check_facts(site: Installation, element: Element, ids: dict[str, set[str]]) -> None:
+    for info in fields_of(type(element)):
+        path = f"{element.id}.{info.path}"
+        value = element
+        for name in info.path.split("."):
+            value = getattr(value, name)
+        if value is None:
+            continue
+        try:
+            check_value(info, value)
+        except BadInput as error:
+            raise error.at(path) from None
+        if info.kind == "ref" and value not in ids[info.to]:
+            raise BadInput(f"There is no “{value}” among the {info.to} of this job.", path)
+
+
+def _check_ends(site: Installation, ids: dict[str, set[str]]) -> None:
+    """Runs lead from and to something that is there, and no panel feeds itself."""
+
+    def known(value: str, name: str, path: str) -> None:
+        if value not in ids[name]:
+            word = {"panels": "panel", "supplies": "supply"}[name]
+            raise BadInput(f"There is no {word} “{value}” in this job.", path)
+
+    for service in site.services:
+        known(service.supply, "supplies", f"{service.id}.supply")
+        known(service.to, "panels", f"{service.id}.to")
+    for element in (*site.circuits, *site.electrodes):
+        known(element.panel, "panels", f"{element.id}.panel")
+    feeds: dict[str, set[str]] = {}
+    for feeder in site.feeders:
+        known(feeder.source, "panels", f"{feeder.id}.source")
+        known(feeder.to, "panels", f"{feeder.id}.to")
+        feeds.setdefault(feeder.source, set()).add(feeder.to)
     for circuit in site.circuits:
-        if circuit.panel not in panels:
+        for name in ("reach", "joined_to"):
+            for other in getattr(circuit, name):
+                if other not in ids["metals"]:
+                    raise BadInput(
+                        f"There is no metal “{other}” in this job.", f"{circuit.id}.{name}"
+                    )
+    for feeder in site.feeders:
+        if feeder.source in _reached(feeds, feeder.to):
+            raise BadInput("A feeder cannot feed the panel it comes from.", f"{feeder.id}.to")
+
+
+def _reached(feeds: dict[str, set[str]], start: str) -> set[str]:
+    """Every panel downstream of ``start``, itself included."""
+    found, waiting = set(), [start]
+    while waiting:
+        here = waiting.pop()
+        if here not in found:
+            found.add(here)
+            waiting += feeds.get(here, ())
+    return found
+
+
+#: The parts of each element that a joint can be on.
+JOINT_PARTS = ("line1", "line2", "line3", "neutral", "egc", "raceway", "bond", "strap", "gec")
+
+
+def _check_joints(site: Installation) -> None:
+    elements = site.elements()
+    for joint in site.joints:
+        place, _, part = joint.on.partition(".")
+        if place not in elements or part not in JOINT_PARTS:
+            listed = ", ".join(JOINT_PARTS)
             raise BadInput(
-                f"There is no panel “{circuit.panel}” in this job.", f"{circuit.id}.panel"
+                f"A joint is on a branch such as s1.neutral: an element and one of {listed}.",
+                f"{joint.id}.on",
             )
-        _check_wires(circuit)
-        _check_device(f"{circuit.id}.breaker", circuit.breaker)
-    _check_device(f"{site.panel.id}.main", site.panel.main)
-    service = site.service
-    for size, name in ((service.line_size, "line_size"), (service.neutral_size, "neutral_size")):
-        _check_made(size, service.line_material, "triplex", f"{service.id}.{name}")
-    electrode = site.electrode
-    _check_made(electrode.gec_size, electrode.gec_material, "SE", f"{electrode.id}.gec_size")
 
 
 def _check_made(size, material, method_name, path) -> None:
@@ -54,26 +139,27 @@ def _check_made(size, material, method_name, path) -> None:
         raise error.at(path) from None
 
 
-def _check_wires(circuit: Circuit) -> None:
-    if circuit.method is not None:
-        method(circuit.method)
+def _check_wires(run) -> None:
+    """Sizes that are made, and a steel return only where there is steel."""
+    if run.method is not None:
+        method(run.method)
     for which in ("line", "egc"):
-        size = getattr(circuit, f"{which}_size")
-        material = getattr(circuit, f"{which}_material")
-        _check_made(size, material, "NM", f"{circuit.id}.{which}_size")
-    steel = method(circuit.method).steel_return if circuit.method else "EMT"
-    if circuit.egc in ("raceway", "both") and not steel:
-        label = method(circuit.method).label
+        size = getattr(run, f"{which}_size")
+        material = getattr(run, f"{which}_material")
+        _check_made(size, material, "NM", f"{run.id}.{which}_size")
+    steel = method(run.method).steel_return if run.method else "EMT"
+    if run.egc in ("raceway", "both") and not steel:
+        label = method(run.method).label
         raise BadInput(
             f"{label[:1].upper() + label[1:]} has no steel raceway to carry the fault home;"
             " choose EMT, IMC or rigid metal conduit as the wiring method first.",
-            f"{circuit.id}.egc",
+            f"{run.id}.egc",
         )
-    if circuit.raceway_size is not None and steel:
+    if run.raceway_size is not None and steel:
         try:
-            raceway_row(steel, circuit.raceway_size)
+            raceway_row(steel, run.raceway_size)
         except BadInput as error:
-            raise error.at(f"{circuit.id}.raceway_size") from None
+            raise error.at(f"{run.id}.raceway_size") from None
 
 
 def _check_device(path: str, device) -> None:

@@ -26,12 +26,15 @@ def smallest_egc(
     line_needed: str | None = None,
     column_c: int = 75,
     edition: int = 2023,
+    sets: int = 1,
+    sets_needed: int = 1,
 ) -> Working:
     """The smallest wire-type equipment grounding conductor (its size as text).
 
     ``device_a`` rating of the device ahead; ``line`` the installed line conductor (None: not
     upsized) of ``line_material``; ``line_needed`` the least that would serve, worked out from
-    the device at ``column_c`` when not given. Source: NEC 250.122.
+    the device at ``column_c`` when not given; ``sets`` and ``sets_needed`` of them in parallel.
+    Each raceway of a parallel run holds the whole size. Source: NEC 250.122.
 
     >>> smallest_egc(20, line="8").value
     '8'
@@ -47,7 +50,14 @@ def smallest_egc(
     size = base
     if line is not None:
         size, grown = _grown(
-            base, device_a, line, material, line_material, line_needed, column_c, edition
+            base,
+            device_a,
+            (line, sets),
+            material,
+            line_material,
+            (line_needed, sets_needed),
+            column_c,
+            edition,
         )
         steps += grown
     return working.of(
@@ -55,21 +65,23 @@ def smallest_egc(
     )
 
 
-def _grown(base, device_a, line, material, line_material, line_needed, column_c, edition):
+def _grown(base, device_a, installed, material, line_material, needed, column_c, edition):
     """(size, steps) after upsizing in proportion and the cap at the line's own size."""
     steps = []
+    (line, sets), (line_needed, sets_needed) = installed, needed
     if line_needed is None:
         least = smallest_line(device_a, line_material, column_c, edition)
         line_needed = least.value
         steps += least.steps()
-    ratio = tables.area(line) / tables.area(line_needed)
+    have, least_area = tables.area(line) * sets, tables.area(line_needed) * sets_needed
+    ratio = have / least_area
     size = base
     if ratio > 1:
         wanted = tables.area(base) * ratio
         size = _next_size_up(wanted, material)
         steps.append(
             working.formula(
-                f"{tables.area(base):,.0f} × {tables.area(line):,} / {tables.area(line_needed):,}"
+                f"{tables.area(base):,.0f} × {have:,} / {least_area:,}"
                 f" = {wanted:,.0f} circular mils, so {size} AWG"
             )
         )

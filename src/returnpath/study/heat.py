@@ -28,6 +28,11 @@ class Carrier:
     i2t: float
     share: float
 
+    @property
+    def ratio(self) -> float:
+        """Share of its limit used by each A²s of the fault."""
+        return self.share**2 / self.i2t
+
 
 @dataclass(frozen=True, slots=True)
 class HeatUse:
@@ -51,10 +56,12 @@ class DeviceSet:
 
     def slow_s(self, amps: float, unproved: bool = False) -> float:
         """Longest time of the set: the least of the slow edges."""
-        return min(
-            d.slow_s(amps * share, d.unproved_hi if unproved else d.band_hi)
-            for d, share in self.devices
-        )
+        least = math.inf
+        for device, share in self.devices:
+            seconds = device.slow_s(amps * share, device.unproved_hi if unproved else None)
+            if seconds < least:
+                least = seconds
+        return least
 
     def fast_s(self, amps: float) -> float:
         """Shortest time of the set: where bands overlap, either may open."""
@@ -74,6 +81,23 @@ def worst_currents(low: float, high: float, steps: Iterable[float]) -> list[floa
     return [low, *inside, high]
 
 
+def worst_letthrough(
+    slow_s: Callable[[float], float], low: float, high: float, steps: Iterable[float] = ()
+) -> tuple[float, float]:
+    """(the largest slow-edge time × current², A²s; the fault current it is at, A).
+
+    Every conductor carries a fixed share of the fault, so one current is the worst for all.
+    """
+    worst, at = 0.0, high
+    for amps in worst_currents(low, high, steps):
+        if amps < NO_CURRENT_A:
+            continue
+        through = slow_s(amps) * amps**2
+        if through > worst:
+            worst, at = through, amps
+    return worst, at
+
+
 def heat_used(
     carrier: Carrier,
     slow_s: Callable[[float], float],
@@ -82,14 +106,13 @@ def heat_used(
     steps: Iterable[float] = (),
 ) -> HeatUse:
     """The worst of ``carrier`` over fault currents from ``low`` to ``high`` (A)."""
-    worst = None
-    for fault in worst_currents(low, high, steps):
-        amps = fault * carrier.share
-        if amps < NO_CURRENT_A:
-            use = HeatUse(carrier, 0.0, amps, slow_s(fault), math.inf)
-        else:
-            limit, slow = carrier.i2t / amps**2, slow_s(fault)
-            use = HeatUse(carrier, slow / limit, amps, slow, limit)
-        if worst is None or use.fraction > worst.fraction:
-            worst = use
-    return worst
+    through, at = worst_letthrough(slow_s, low, high, steps)
+    return use_of(carrier, through, at, slow_s(at))
+
+
+def use_of(carrier: Carrier, through: float, at: float, slow: float) -> HeatUse:
+    """What a let-through does to one conductor."""
+    amps = at * carrier.share
+    if amps < NO_CURRENT_A:
+        return HeatUse(carrier, 0.0, amps, slow, math.inf)
+    return HeatUse(carrier, through * carrier.ratio, amps, slow, carrier.i2t / amps**2)

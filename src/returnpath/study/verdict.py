@@ -55,21 +55,28 @@ class Criterion:
     remark: str = ""
 
 
-def timed_limit_s(volts: float, final: bool = True) -> float:
-    """The IEC disconnection time of a TN system (disconnection_times.csv), s."""
+def timed_limit_s(volts: float, final: bool = True, earthing: str | None = None) -> float:
+    """The IEC disconnection time (disconnection_times.csv), s: TN unless ``earthing`` is TT."""
+    system = "TT" if earthing == "TT" else "TN"
     for row in tables.rows("disconnection_times"):
         over, to = float(row["volts_to_earth_over"]), float(row["volts_to_earth_to"])
-        if row["system"] == "TN" and over < volts <= to:
+        if row["system"] == system and over < volts <= to:
             return float(row["final_circuit_s" if final else "distribution_s"])
-    raise ValueError(volts)  # pragma: no cover - only 120 V supplies are built
+    raise ValueError(volts)  # pragma: no cover - every system's voltage has a row
 
 
 def criteria(
-    device: Breaker, lowest_a: float, slow_s: float, return_ohm: float, volts: float
+    device: Breaker,
+    lowest_a: float,
+    slow_s: float,
+    return_ohm: float,
+    volts: float,
+    final: bool = True,
+    earthing: str | None = None,
 ) -> dict[str, Criterion]:
     """All four side by side, by name (METHOD 5)."""
     m = lowest_a / device.rating_a
-    limit = timed_limit_s(volts)
+    limit = timed_limit_s(volts, final, earthing)
     lax = device.rating_a > ONE_OHM_MEANS_LITTLE_ABOVE_A
     hi = device.band_hi
     reach = f"{m:.1f} × of {hi:g} × needed" if math.isfinite(hi) else "it has no magnetic trip"

@@ -3,71 +3,80 @@
 import math
 
 from .. import conductor, working
-from ..network.build import egc_wire, line_wire, service_wire
+from ..network.build import egc_wire, line_wire, neutral_wire, service_wire
 from ..working import Working, figures
 from .heat import OFFSET_UNDER_S, OVERSTATED_OVER_S
 from .states import HOT_C, LOWEST_VOLTS
 
 
-def of_loop(loop, states, low_fault, high_fault) -> dict[str, Working]:
-    """The workings of a LoopStudy by the name of its figure."""
-    site, circuit = states.site, loop.circuit
-    return {
+def of_fault(fault) -> dict[str, Working]:
+    """The workings of a FaultStudy by the name of its figure."""
+    context = fault.context
+    found = {
         "lowest_a": Working(
             "Lowest fault current",
-            loop.lowest_a,
+            fault.lowest_a,
             "A",
-            lambda: _current(states, low_fault, loop.lowest_a, lowest=True),
+            lambda: _current(context, context.low, fault.lowest_a, lowest=True),
         ),
         "highest_a": Working(
             "Highest fault current",
-            loop.highest_a,
+            fault.highest_a,
             "A",
-            lambda: _current(states, high_fault, loop.highest_a, lowest=False),
+            lambda: _current(context, context.high, fault.highest_a, lowest=False),
         ),
         "loop_ohm": Working(
-            "Loop impedance, conductors at 75 °C",
-            loop.loop_ohm,
-            "Ω",
-            lambda: _ohms(site, circuit, loop),
+            "Loop impedance, conductors at 75 °C", fault.loop_ohm, "Ω", lambda: _ohms(fault)
         ),
-        "opens": loop.device.opens_working(loop.lowest_a),
-        "heat": Working(
-            "Heat used, worst conductor",
-            loop.worst_heat.fraction if loop.worst_heat else None,
-            "of its limit",
-            lambda: _heat(loop),
+        "touch": Working(
+            "Case above the service bar", fault.touch_bar_v, "V", lambda: _touch(fault)
         ),
-        "touch": Working("Case above the service bar", loop.touch_bar_v, "V", lambda: _touch(loop)),
         "longest_run_ft": Working(
-            "Longest run", loop.longest_run_ft, "ft", lambda: _longest(site, loop)
+            "Longest run", fault.longest_run_ft, "ft", lambda: _longest(context.site, fault)
         ),
     }
+    if fault.device is not None:
+        found["opens"] = fault.device.opens_working(fault.lowest_a)
+        found["heat"] = Working(
+            "Heat used, worst conductor", fault.heat_used, "of its limit", lambda: _heat(fault)
+        )
+    return found
 
 
 def _source_steps(states, lowest: bool):
     source = states.sources.lowest if lowest else states.sources.highest
-    r, x = source.r_x_ohm
-    unit = states.site.supply
+    unit = states.supply
     if unit.fault_a is not None and not lowest:
         yield working.given(f"The utility's available fault current: {unit.fault_a:,.0f} A")
-    else:
+    if source.transformer is None:
+        yield working.formula(
+            f"{source.system}: Z1 = {source.z1:.4f} Ω, Z0 = {source.z0:.4f} Ω;"
+            " to earth (2·Z1 + Z0)/3",
+            "method 2",
+        )
+        return
+    plate = source.transformer
+    r, x = plate.r_x_ohm
+    if unit.fault_a is None or lowest:
         kind = working.assumption if states.sources.plate_assumed else working.given
         more = ", 25 % over typical" if lowest and states.sources.plate_assumed else ""
         yield kind(
-            f"Transformer {source.kva:g} kVA, {source.percent_z:.4g} %Z{more},"
-            f" X/R {source.x_over_r:g}"
+            f"{(unit.kind or 'utility').capitalize()} {plate.kva:g} kVA,"
+            f" {plate.percent_z:.4g} %Z{more}, X/R {plate.x_over_r:g}"
         )
     yield working.formula(
         f"on the 120 V base R = {r * 1000:.3f} mΩ, X = {x * 1000:.3f} mΩ;"
         f" line to neutral sees 1.5R + j1.2X",
         "method 2",
     )
+    if source.limit_a is not None:
+        yield working.formula(f"it gives a line at most {figures(source.limit_a)} A")
 
 
-def _current(states, fault, amps, lowest: bool):
+def _current(context, seen, amps, lowest: bool):
+    states = context.states
     yield from _source_steps(states, lowest)
-    z = fault.thevenin_ohm
+    z, volts = seen.ohm, abs(seen.port.volts)
     where = "75 °C" if lowest else "25 °C"
     if abs(z) > 1e6:
         yield working.formula("no metal way home: only what leaks through 1 nS flows")
@@ -80,13 +89,13 @@ def _current(states, fault, amps, lowest: bool):
     arc = states.site.practice.arc_v
     if lowest:
         yield working.formula(
-            f"I = ({LOWEST_VOLTS:g} × {abs(fault.open_volts):.1f} V − {arc:g} V) / {abs(z):.4f} Ω"
+            f"I = ({LOWEST_VOLTS:g} × {volts:.1f} V − {arc:g} V) / {abs(z):.4f} Ω"
             f" = {figures(amps, 4)} A",
             "method 4",
         )
     else:
         yield working.formula(
-            f"I = {abs(fault.open_volts):.1f} V / {abs(z):.4f} Ω = {figures(amps, 4)} A",
+            f"I = {volts:.1f} V / {abs(z):.4f} Ω = {figures(amps, 4)} A",
             "method 4",
         )
     ohms = states.utility_earths()
@@ -95,18 +104,25 @@ def _current(states, fault, amps, lowest: bool):
         yield working.assumption(f"utility neutral to earth: {listed} Ω, the worse kept")
 
 
-def _ohms(site, circuit, loop):
-    hz, run = float(site.frequency_hz), site.service
-    parts = [
-        (service_wire(site), run.length_ft),
-        (line_wire(circuit), circuit.length_ft),
-        (egc_wire(circuit), circuit.length_ft),
-        (service_wire(site, True), run.length_ft),
-    ]
+def _ohms(fault):
+    context = fault.context
+    site, circuit = context.site, context.place.circuit
+    hz = float(site.frequency_hz)
+    feeders, service = context.states.chain(context.place.panel)
+    parts = [(service_wire(service), service.length_ft)] if service else []
+    for feeder in reversed(feeders):
+        parts.append((line_wire(feeder), feeder.length_ft))
+    if circuit is not None:
+        parts += [(line_wire(circuit), circuit.length_ft), (egc_wire(circuit), circuit.length_ft)]
+    for feeder in feeders:
+        way = egc_wire(feeder) or (neutral_wire(feeder) if feeder.neutral == "yes" else None)
+        parts.append((way, feeder.length_ft))
+    if service:
+        parts.append((service_wire(service, True), service.length_ft))
     for wire, feet in parts:
         if wire is not None:
             yield from conductor.impedance_working(wire, feet, HOT_C, hz).steps()
-    if circuit.egc in ("raceway", "both"):
+    if circuit is not None and circuit.egc in ("raceway", "both"):
         kind = conductor.method(circuit.method).steel_return
         z = conductor.raceway_impedance(kind, circuit.raceway_size, circuit.length_ft)
         yield working.table(
@@ -115,10 +131,10 @@ def _ohms(site, circuit, loop):
             "raceway table",
         )
         yield working.note("The raceway's figure is an estimate; a measured one would replace it.")
-    if math.isinf(loop.loop_ohm):
+    if math.isinf(fault.loop_ohm):
         yield working.note("There is no way home: the loop is open.")
         return
-    for leg in loop.legs:
+    for leg in fault.legs:
         yield working.formula(f"{leg.label}: {leg.ohm:.4f} Ω, {leg.share * 100:.1f} % of the loop")
 
 

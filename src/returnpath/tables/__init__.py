@@ -68,11 +68,47 @@ def conductor(size: str) -> Conductor:
         raise BadInput(no_such_size(str(size))) from None
 
 
-def area(size: str) -> int:
+CMIL_PER_MM2 = 1973.53
+METRIC = "mm2"
+
+
+def is_metric(size: str) -> bool:
+    """Whether ``size`` is written in square millimetres: ``"2.5mm2"``."""
+    return size.endswith(METRIC)
+
+
+@cache
+def metric_conductors() -> dict[str, dict[str, float | None]]:
+    """``"2.5mm2"`` → r20_cu, r20_al and x in ohms per km (None: not made)."""
+    return {
+        f"{row['size_mm2']}{METRIC}": {
+            "mm2": float(row["size_mm2"]),
+            "copper": float(row["r20_cu_ohm_per_km"]),
+            "aluminium": float(row["r20_al_ohm_per_km"]) if row["r20_al_ohm_per_km"] else None,
+            "x": float(row["x_ohm_per_km"]),
+        }
+        for row in rows("conductors_metric")
+    }
+
+
+def known_size(size: str) -> str:
+    """``size`` if it is in either table of conductors; else BadInput."""
+    if is_metric(size):
+        if size not in metric_conductors():
+            listed = " ".join(s.removesuffix(METRIC) for s in metric_conductors())
+            raise BadInput(f"{size.removesuffix(METRIC)} mm² is not a size; {listed} are.")
+        return size
+    return conductor(size).size
+
+
+def area(size: str) -> float:
     """Area of one conductor of ``size`` in circular mils.
 
     The sizing tables reach past chapter 9: over 1,000 kcmil the name is the area.
     """
+    if is_metric(size):
+        known_size(size)
+        return metric_conductors()[size]["mm2"] * CMIL_PER_MM2
     if size.isdigit() and int(size) > 1000:
         return int(size) * 1000
     return conductor(size).area_cmil
@@ -80,6 +116,8 @@ def area(size: str) -> int:
 
 def size_name(size: str) -> str:
     """``"12 AWG"``, ``"4/0 AWG"`` or ``"250 kcmil"``."""
+    if is_metric(size):
+        return f"{size.removesuffix(METRIC)} mm²"
     kcmil = "/" not in size and size.isdigit() and int(size) >= 250
     return f"{size} kcmil" if kcmil else f"{size} AWG"
 

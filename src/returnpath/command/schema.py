@@ -1,0 +1,107 @@
+"""JSON Schemas of the job file and of what ``check --json`` prints."""
+
+from ..site import FORMAT, Installation
+from ..study import Verdict
+
+DRAFT = "https://json-schema.org/draft/2020-12/schema"
+NUMBER = {"type": ["number", "null"]}
+
+
+def job_schema() -> dict:
+    """The job file of the newest format."""
+    site = Installation.model_json_schema(ref_template="#/$defs/{model}")
+    definitions = site.pop("$defs", {})
+    return {
+        "$schema": DRAFT,
+        "title": "Just Loop job file",
+        "type": "object",
+        "additionalProperties": False,
+        "required": ["format", "site"],
+        "properties": {"format": {"const": FORMAT}, "site": site},
+        "$defs": definitions,
+    }
+
+
+def _object(**properties) -> dict:
+    return {
+        "type": "object",
+        "additionalProperties": False,
+        "required": list(properties),
+        "properties": properties,
+    }
+
+
+def _map_of(value: dict) -> dict:
+    return {"type": "object", "additionalProperties": value}
+
+
+def _list_of(value: dict) -> dict:
+    return {"type": "array", "items": value}
+
+
+def check_schema() -> dict:
+    """What ``check --json`` prints. Times: null is “may never open”; figures are null where
+    ``lacks`` says why."""
+    text = {"type": "string"}
+    fault = _object(
+        place=text,
+        place_name=text,
+        kind={"enum": ["line-to-case", "line-to-neutral", "line-to-line"]},
+        state={"type": "string", "description": "the supply that drives it"},
+        worst={"type": "boolean", "description": "no other supply does worse"},
+        verdict={"enum": [str(v) for v in Verdict]},
+        lacks=_list_of(text),
+        highest_a=NUMBER,
+        lowest_a=NUMBER,
+        loop_ohm={**NUMBER, "description": "|Z_th| of the 75 °C study; null: open"},
+        device={
+            "anyOf": [
+                _object(at=text, rating_a={"type": "number"}, multiple=NUMBER),
+                {"type": "null"},
+            ]
+        },
+        fast_s=NUMBER,
+        slow_s={**NUMBER, "description": "on the curve in force; null: may never open"},
+        slow_s_unproved={**NUMBER, "description": "if the magnetic trip only began at 20 ×"},
+        heat_used={**NUMBER, "description": "1 is the conductor's limit; null: no end"},
+        heat_used_unproved=NUMBER,
+        touch_v=_object(remote_earth=NUMBER, service_bar=NUMBER, within_reach=_map_of(NUMBER)),
+        second_line_s={**NUMBER, "description": "a GFCI or RCD, never merged in"},
+        criterion_met={"type": ["boolean", "null"]},
+        longest_run_ft=NUMBER,
+        rests_on={**_list_of(text), "description": "assumed facts, most effect first"},
+    )
+    load = _object(
+        currents={**_map_of(NUMBER), "description": "amperes by branch id"},
+        volts={**_map_of(NUMBER), "description": "volts to remote earth by node id"},
+        stray=_list_of(_object(branch=text, amps=NUMBER)),
+        lost={"type": "string", "description": "the branch taken out"},
+    )
+    return {
+        "$schema": DRAFT,
+        "title": "script/loop check --json",
+        **_object(
+            engine=text,
+            edition={"type": "integer"},
+            clearing=text,
+            states=_list_of(text),
+            assumptions=_list_of(_object(path=text, value={}, words=text, why=text)),
+            not_known=text,
+            available_a=_map_of(NUMBER),
+            faults=_list_of(fault),
+            load=_map_of(load),
+            open_neutral=_map_of(load),
+            shared_neutral_lost=_list_of(_object(branch=text, volts=_map_of(NUMBER))),
+            arrays=_list_of(
+                _object(
+                    array=text,
+                    fault_a=NUMBER,
+                    frame_v=NUMBER,
+                    egc_ohm=NUMBER,
+                    body_a=NUMBER,
+                    device_opens={"type": "boolean"},
+                    cleared_by=text,
+                )
+            ),
+        ),
+    }

@@ -1,0 +1,71 @@
+"""What every element of a site is made of: facts that may be absent, with their metadata."""
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from .. import tables
+from ..conductor import insulation_limits, methods
+
+METAL = {"copper": "copper", "aluminium": "aluminium"}
+YES_NO = {"yes": "yes", "no": "no"}
+EGC = {"wire": "ground wire", "raceway": "steel raceway", "both": "both", "none": "none"}
+Metal_ = Literal["copper", "aluminium"]
+YesNo = Literal["yes", "no"]
+Egc = Literal["wire", "raceway", "both", "none"]
+
+
+def fact(label: str, kind: str, **meta: Any) -> Any:
+    """A field that may be absent. ``kind``: number, length, amps, size, raceway, choice, text,
+    or ref (``to``: the list that the id is in)."""
+    return Field(default=None, json_schema_extra={"label": label, "kind": kind, **meta})
+
+
+def yes_no(label: str, help: str = "") -> Any:
+    """A fact that is yes, no or not known."""
+    return fact(label, "choice", choices=YES_NO, help=help)
+
+
+def metal(label: str = "metal") -> Any:
+    """Copper or aluminium."""
+    return fact(label, "choice", choices=METAL)
+
+
+def wiring_method() -> Any:
+    """How a run is wired."""
+    return fact("wiring method", "choice", choices={m.name: m.label for m in methods().values()})
+
+
+def insulation() -> Any:
+    """What the insulation is made of: how hot it may get for a moment."""
+    return fact(
+        "insulation",
+        "choice",
+        choices={
+            r["insulation"]: r["label"]
+            for r in tables.rows("insulations")
+            if r["insulation"] in insulation_limits()
+        },
+    )
+
+
+class Element(BaseModel):
+    """Something with an id of its own: opaque, never reused."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=200)
+    id: str = Field(pattern=r"^[a-z]+[0-9]*$", max_length=12)
+
+
+class Part(BaseModel):
+    """A group of facts inside an element."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=200)
+
+
+class Source(Part):
+    """Where a fact comes from, or what is known of one that is still absent."""
+
+    kind: Literal["measured", "marking", "told", "no more than", "no less than", "cannot tell"]
+    bound: float | None = None
+    who: str = ""
+    when: str = ""

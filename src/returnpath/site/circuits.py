@@ -1,0 +1,149 @@
+"""Branch circuits and photovoltaic arrays."""
+
+from typing import Literal
+
+from .base import (
+    EGC,
+    Egc,
+    Element,
+    Metal_,
+    YesNo,
+    fact,
+    insulation,
+    metal,
+    wiring_method,
+    yes_no,
+)
+from .power import Device
+
+
+class Circuit(Element):
+    """One branch circuit from its panel to the metal it feeds."""
+
+    panel: str = "p1"
+    name: str | None = fact("circuit", "text")
+    breaker: Device = Device()
+    poles: Literal[1, 2, 3] | None = fact(
+        "poles", "choice", choices={"1": "one", "2": "two", "3": "three"}
+    )
+    neutral: YesNo | None = yes_no("neutral")
+    method: str | None = wiring_method()
+    length_ft: float | None = fact(
+        "one-way length", "length", low=0, high=5000, help="Along the cable, panel to outlet."
+    )
+    line_size: str | None = fact("line wire", "size")
+    line_material: Metal_ | None = metal()
+    insulation: str | None = insulation()
+    solid: YesNo | None = yes_no("solid wire", "Usual: solid to 8 AWG in cable, else stranded.")
+    egc: Egc | None = fact(
+        "return path",
+        "choice",
+        choices=EGC,
+        help="What joins the metal case to the panel's ground bar.",
+    )
+    egc_size: str | None = fact("ground wire", "size")
+    egc_material: Metal_ | None = metal()
+    raceway_size: str | None = fact("trade size", "raceway", unit="in")
+    gfci: YesNo | None = yes_no("ground-fault protection", "A GFCI breaker or outlet.")
+    afci: YesNo | None = yes_no("arc-fault protection")
+    rcd_ma: float | None = fact("RCD", "number", unit="mA", low=1, high=3000)
+    rcd_delayed: YesNo | None = yes_no("RCD delayed")
+    space: int | None = fact("space", "number", low=1, high=84, whole=True)
+    shares_with: str | None = fact(
+        "shares its neutral with", "ref", to="circuits", help="The other half of a cable’s pair."
+    )
+    common_opening: YesNo | None = yes_no(
+        "opened together", "A two-pole breaker or a handle tie on the shared-neutral pair."
+    )
+    outlet_bond: YesNo | None = yes_no("neutral joined to ground at the outlet")
+    load_va: float | None = fact("load", "number", unit="VA", low=0, high=100_000)
+    power_factor: float | None = fact("power factor", "number", low=0.05, high=1)
+    load_kind: (
+        Literal["general", "range", "dryer", "motor", "cooling", "electronic", "water heater"]
+        | None
+    ) = fact(
+        "kind of load",
+        "choice",
+        choices={
+            "general": "general",
+            "range": "range, oven or cooktop",
+            "dryer": "dryer",
+            "motor": "motor",
+            "cooling": "cooling unit",
+            "electronic": "electronic",
+            "water heater": "water heater",
+        },
+    )
+    nameplate_mca_a: float | None = fact(
+        "nameplate least ampacity", "amps", low=1, high=600, help="“Minimum circuit ampacity”."
+    )
+    nameplate_max_a: float | None = fact(
+        "nameplate largest device", "amps", low=1, high=600, help="“Maximum over-current device”."
+    )
+    wet: YesNo | None = yes_no("wet place")
+    reach: tuple[str, ...] = ()  # metals within reach of its case
+    joined_to: tuple[str, ...] = ()  # metals its case is joined to
+    outlets: Literal["three-slot", "two-slot", "labelled"] | None = fact(
+        "outlets",
+        "choice",
+        choices={
+            "three-slot": "three slots",
+            "two-slot": "two slots",
+            "labelled": "three slots, GFCI, labelled",
+        },
+    )
+    year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
+    white_hot: Literal["marked", "unmarked", "no"] | None = fact(
+        "white wire used hot",
+        "choice",
+        choices={"marked": "marked", "unmarked": "not marked", "no": "no"},
+    )
+
+
+class Array(Element):
+    """A photovoltaic array, from its frames to the inverter's connection."""
+
+    name: str | None = fact("array", "text")
+    circuit: str | None = fact("fed in at", "ref", to="circuits", help="The inverter's circuit.")
+    inverter: Literal["string", "micro", "isolated string"] | None = fact(
+        "inverter",
+        "choice",
+        choices={
+            "string": "string, no transformer",
+            "isolated string": "string, with transformer",
+            "micro": "micro",
+        },
+    )
+    built_under: int | None = fact("built under", "number", low=1999, high=2050, whole=True)
+    strings: int | None = fact("strings", "number", low=1, high=50, whole=True)
+    modules: int | None = fact("modules a string", "number", low=1, high=40, whole=True)
+    isc_a: float | None = fact("short-circuit current a string", "amps", low=0.1, high=100)
+    voc_v: float | None = fact(
+        "open-circuit voltage a string", "number", unit="V", low=5, high=1500
+    )
+    length_ft: float | None = fact("one-way length", "length", low=0, high=2000)
+    line_size: str | None = fact("d.c. wire", "size")
+    egc_size: str | None = fact("array ground wire", "size")
+    egc_material: Metal_ | None = metal()
+    egc_exposed: YesNo | None = yes_no("ground wire exposed")
+    egc_with_circuit: YesNo | None = yes_no("ground wire with the circuit")
+    device_a: float | None = fact("d.c. device", "amps", low=1, high=400)
+    frames: Literal["bonded", "some", "none"] | None = fact(
+        "frames bonded",
+        "choice",
+        choices={"bonded": "every one", "some": "some", "none": "none"},
+    )
+    rails: Literal["bonded", "not bonded", "none"] | None = fact(
+        "rails",
+        "choice",
+        choices={"bonded": "bonded", "not bonded": "not bonded", "none": "none"},
+    )
+    bonding: Literal["lugs", "washers", "clamps"] | None = fact(
+        "bonding by",
+        "choice",
+        choices={"lugs": "wire and lugs", "washers": "toothed washers", "clamps": "listed clamps"},
+    )
+    detector: YesNo | None = yes_no("ground-fault detector")
+    electrode: str | None = fact("electrode at the array", "ref", to="electrodes")
+    dc_disconnect: YesNo | None = yes_no("d.c. disconnect")
+    ac_disconnect: YesNo | None = yes_no("a.c. disconnect")

@@ -1,0 +1,282 @@
+"""Supplies, service runs, panels, feeders and buildings."""
+
+from typing import Literal
+
+from ..device import largest_rating
+from .base import (
+    EGC,
+    Egc,
+    Element,
+    Metal_,
+    Part,
+    YesNo,
+    fact,
+    insulation,
+    metal,
+    wiring_method,
+    yes_no,
+)
+
+SYSTEMS = {
+    "120/240 split": "120/240 V, centre tap",
+    "120/208 wye": "120/208 V, three-phase wye",
+    "120/240 high-leg": "120/240 V, high-leg delta",
+    "230": "230 V, line and neutral",
+    "400/230": "400/230 V, three-phase",
+}
+
+
+class Device(Part):
+    """An over-current device: an inverse-time breaker unless it is a B, C or D type."""
+
+    rating_a: float | None = fact("breaker", "amps", low=1, high=largest_rating())
+    kind: Literal["inverse-time", "B", "C", "D"] | None = fact(
+        "type",
+        "choice",
+        choices={"inverse-time": "inverse-time", "B": "type B", "C": "type C", "D": "type D"},
+        help="B, C and D are the types of IEC miniature breakers.",
+    )
+    magnetic: Literal["trips", "none"] | None = fact(
+        "magnetic trip",
+        "choice",
+        choices={"trips": "has one", "none": "none (old breaker)"},
+        help="Old breakers may open by heat alone.",
+    )
+    lo: float | None = fact(
+        "magnetic trip from",
+        "number",
+        unit="× rating",
+        low=2,
+        high=40,
+        help="The lowest current at which the maker says it may trip at once.",
+    )
+    hi: float | None = fact(
+        "magnetic trip to",
+        "number",
+        unit="× rating",
+        low=2,
+        high=40,
+        help="The current at which the maker says it trips at once for certain.",
+    )
+    interrupting_ka: float | None = fact(
+        "interrupting rating", "number", unit="kA", low=1, high=200, help="On its label: 10 or 22."
+    )
+    series_ka: float | None = fact(
+        "series rating", "number", unit="kA", low=1, high=200, help="With the device ahead of it."
+    )
+
+
+class Supply(Element):
+    """A source: the utility's transformer, a generator, or an inverter that can run alone."""
+
+    name: str | None = fact("supply", "text")
+    kind: Literal["utility", "generator", "inverter"] | None = fact(
+        "kind",
+        "choice",
+        choices={"utility": "utility", "generator": "generator", "inverter": "inverter"},
+    )
+    system: Literal["120/240 split", "120/208 wye", "120/240 high-leg", "230", "400/230"] | None = (
+        fact("system", "choice", choices=SYSTEMS)
+    )
+    earthing: Literal["TN-S", "TN-C-S", "TT"] | None = fact(
+        "earthing system",
+        "choice",
+        choices={"TN-S": "TN-S", "TN-C-S": "TN-C-S", "TT": "TT"},
+        help="For 230 and 400/230 V: how the protective earth comes home.",
+    )
+    kva: float | None = fact("transformer", "number", unit="kVA", low=0.5, high=500)
+    percent_z: float | None = fact(
+        "impedance", "number", unit="%", low=0.2, high=60, help="%Z on the plate."
+    )
+    x_over_r: float | None = fact("X/R", "number", low=0, high=50)
+    fault_a: float | None = fact(
+        "available fault current",
+        "amps",
+        low=50,
+        high=200_000,
+        help="At the transformer's terminals. Utilities give a maximum: it serves the highest"
+        " current only.",
+    )
+    fault_kind: Literal["line to line", "line to neutral"] | None = fact(
+        "given as",
+        "choice",
+        choices={"line to line": "line to line", "line to neutral": "line to neutral"},
+    )
+    primary_mva: float | None = fact(
+        "primary short-circuit level",
+        "number",
+        unit="MVA",
+        low=0.05,
+        high=1e6,
+        help="Single-phase, where the utility gives one.",
+    )
+    r1_ohm: float | None = fact("R1", "number", unit="Ω", low=0, high=100)
+    x1_ohm: float | None = fact("X1", "number", unit="Ω", low=0, high=100)
+    r0_ohm: float | None = fact("R0", "number", unit="Ω", low=0, high=100)
+    x0_ohm: float | None = fact("X0", "number", unit="Ω", low=0, high=100)
+    limit: float | None = fact(
+        "current limit",
+        "number",
+        unit="× rating",
+        low=0.5,
+        high=20,
+        help="An inverter's: the most it gives into a fault, over its rated current.",
+    )
+    bond: Literal["in", "out"] | None = fact(
+        "its own neutral bond",
+        "choice",
+        choices={"in": "in", "out": "out"},
+        help="A generator's or inverter's neutral joined to its frame.",
+    )
+    neutral_switched: YesNo | None = yes_no(
+        "neutral switched", "Whether the transfer switch also opens the neutral."
+    )
+    earth_ohm: float | None = fact("utility neutral to earth", "number", unit="Ω", low=0, high=1000)
+
+
+class Service(Element):
+    """The run from a supply to the first enclosure or panel."""
+
+    supply: str = "u1"
+    to: str = "p1"
+    run: Literal["overhead", "underground"] | None = fact(
+        "service run",
+        "choice",
+        choices={"overhead": "overhead drop", "underground": "underground lateral"},
+    )
+    length_ft: float | None = fact("length", "length", low=0, high=5000)
+    line_size: str | None = fact("line conductors", "size")
+    line_material: Metal_ | None = metal()
+    neutral_size: str | None = fact("neutral", "size")
+    sets: int | None = fact("parallel sets", "number", low=1, high=6, whole=True)
+    insulation: str | None = insulation()
+    egc_size: str | None = fact(
+        "supply-side bonding jumper",
+        "size",
+        help="A bonding conductor beside the neutral, or the protective earth of a TN-S supply.",
+    )
+    spacing_in: float | None = fact(
+        "open-wire spacing",
+        "number",
+        unit="in",
+        low=0.5,
+        high=120,
+        help="Only where the wires run apart.",
+    )
+
+
+class Building(Element):
+    """A building, and what it legally is."""
+
+    name: str | None = fact("building", "text")
+    permit: Literal["dwelling", "dwelling accessory", "commercial", "farm"] | None = fact(
+        "permit class",
+        "choice",
+        choices={
+            "dwelling": "dwelling",
+            "dwelling accessory": "dwelling accessory",
+            "commercial": "commercial",
+            "farm": "farm",
+        },
+    )
+    wired_year: int | None = fact("wired in", "number", low=1880, high=2100, whole=True)
+    structure_bonded: YesNo | None = yes_no("metal structure bonded")
+    disconnect: YesNo | None = yes_no("disconnect at the building")
+
+
+class Panel(Element):
+    """An enclosure with line bars, a neutral bar and a ground bar: service, sub-panel,
+    disconnect or meter."""
+
+    name: str | None = fact("panel", "text")
+    building: str | None = fact("building", "ref", to="buildings")
+    kind: Literal["service", "sub", "meter", "disconnect", "emergency disconnect"] | None = fact(
+        "kind",
+        "choice",
+        choices={
+            "service": "service panel",
+            "sub": "sub-panel",
+            "meter": "meter enclosure",
+            "disconnect": "disconnect",
+            "emergency disconnect": "emergency disconnect",
+        },
+    )
+    main: Device = Device()
+    bond: Literal["in", "out"] | None = fact(
+        "main bond",
+        "choice",
+        choices={"in": "in", "out": "out"},
+        help="Screw, strap or wire between the neutral bar and the ground bar or case.",
+    )
+    bond_kind: Literal["screw", "strap", "wire"] | None = fact(
+        "kind of bond",
+        "choice",
+        choices={"screw": "screw", "strap": "strap", "wire": "wire"},
+    )
+    bond_size: str | None = fact("bonding jumper", "size", help="Where the bond is a wire.")
+    bond_ohm: float | None = fact(
+        "resistance of the bond",
+        "number",
+        unit="Ω",
+        low=0,
+        high=1000,
+        help="Only for a loose or painted joint.",
+    )
+    ground_bar: Literal["on case", "isolated", "none"] | None = fact(
+        "ground bar",
+        "choice",
+        choices={"on case": "on the case", "isolated": "not on the case", "none": "none"},
+        help="Whether the bar for the ground wires is screwed to the case.",
+    )
+    grounds_on_neutral: YesNo | None = yes_no(
+        "ground wires on the neutral bar", "At a panel whose neutral bar is isolated."
+    )
+    terminals_c: Literal[60, 75] | None = fact(
+        "terminals", "choice", choices={"60": "60 °C", "75": "75 °C"}, help="On the breaker."
+    )
+    spaces: int | None = fact("spaces", "number", low=1, high=84, whole=True)
+    place: Literal["clear", "closet", "bathroom", "blocked"] | None = fact(
+        "where it hangs",
+        "choice",
+        choices={
+            "clear": "clear",
+            "closet": "clothes closet",
+            "bathroom": "bathroom",
+            "blocked": "blocked",
+        },
+    )
+    surge_protector: YesNo | None = yes_no("surge protector")
+    intersystem: YesNo | None = yes_no(
+        "intersystem termination", "Where telephone, cable and dish are bonded."
+    )
+
+
+class Feeder(Element):
+    """The run from one panel to another, with the device at its start."""
+
+    name: str | None = fact("feeder", "text")
+    source: str = "p1"
+    to: str = "p2"
+    breaker: Device = Device()
+    poles: Literal[1, 2, 3] | None = fact(
+        "poles", "choice", choices={"1": "one", "2": "two", "3": "three"}
+    )
+    method: str | None = wiring_method()
+    length_ft: float | None = fact("one-way length", "length", low=0, high=5000)
+    line_size: str | None = fact("line wire", "size")
+    line_material: Metal_ | None = metal()
+    sets: int | None = fact("parallel sets", "number", low=1, high=6, whole=True)
+    insulation: str | None = insulation()
+    neutral: YesNo | None = yes_no("neutral")
+    neutral_size: str | None = fact("neutral size", "size")
+    egc: Egc | None = fact(
+        "return path",
+        "choice",
+        choices=EGC,
+        help="What joins the far panel's ground bar to this one's.",
+    )
+    egc_size: str | None = fact("ground wire", "size")
+    egc_material: Metal_ | None = metal()
+    raceway_size: str | None = fact("trade size", "raceway", unit="in")
+    year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
+    ground_fault_protected: YesNo | None = yes_no("ground-fault protection upstream")

@@ -1,0 +1,101 @@
+"""The places a fault can be: every exposed metal part, and the ends of every circuit.
+
+A circuit that hangs on its panel by its line and its return alone is seen through its panel's
+port with its own ohms in series: exact, and the panel's solve serves all of its circuits.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from ..network.build import is_meshed
+from ..site import Circuit, Panel
+from .states import OPEN_OHM, Port, Solved, States
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A fault as one solved state sees it: the port used, and the ohms outside the port.
+
+    ``line_ohm`` from the port to the fault, ``home_ohm`` from the case back to the port; parts
+    of the return as {"egc": ohms, "raceway": ohms} for their split.
+    """
+
+    solved: Solved
+    port: Port
+    line_ohm: complex = 0j
+    home_ohm: complex = 0j
+    home: tuple[tuple[str, complex], ...] = ()
+
+    @property
+    def ohm(self) -> complex:
+        """|Z_th| of the fault."""
+        return self.port.ohm + self.line_ohm + self.home_ohm
+
+    def amps(self) -> complex:
+        """Bolted fault current at the state's voltage."""
+        return self.port.volts / self.ohm
+
+    def case_volts(self, amps: complex) -> complex:
+        """The faulted case against remote earth."""
+        return self.solved.volts(self.port.b, self.port, amps) + amps * self.home_ohm
+
+    def volts(self, node: str, amps: complex) -> complex:
+        """Any backbone node against remote earth."""
+        return self.solved.volts(node, self.port, amps)
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a line-to-case fault is judged: a circuit's case or a panel's enclosure."""
+
+    id: str
+    name: str
+    panel: str
+    circuit: Circuit | None = None
+    enclosure: Panel | None = None
+
+    @cached_property
+    def case_node(self) -> str:
+        """The node of the case, in the network where it is one."""
+        return f"{self.id}.case"
+
+
+def places(states: States, panel_legs: dict[str, int]) -> list[Place]:
+    """Every circuit, then every enclosure that has line bars to fault."""
+    site = states.site
+    found = [Place(c.id, c.name or "Unnamed circuit", c.panel, circuit=c) for c in site.circuits]
+    found += [
+        Place(p.id, p.name or "Panel", p.id, enclosure=p)
+        for p in site.panels
+        if panel_legs.get(p.id)
+    ]
+    return found
+
+
+def seen_from(solved: Solved, place: Place, leg: int, pole: int) -> Seen:
+    """A line-to-case fault of ``place`` on its ``pole`` (panel line ``leg``)."""
+    circuit = place.circuit
+    if circuit is None:
+        return Seen(solved, solved.port(f"{place.id}.L{leg}", f"{place.id}.case"))
+    if is_meshed(circuit):
+        return Seen(solved, solved.port(f"{circuit.id}.L{pole}", f"{circuit.id}.case"))
+    plain, back = solved.run_ohms(circuit)
+    line = solved.jointed(f"{circuit.id}.line{pole}", plain)
+    parts = []
+    for part, ohm in back.items():
+        parts.append((part, solved.jointed(f"{circuit.id}.{part}", ohm)))
+    parts = [(p, z) for p, z in parts if abs(z) < OPEN_OHM]
+    end = "case" if parts and all(p == "raceway" for p, _ in parts) else "ground"
+    port = solved.port(f"{circuit.panel}.L{leg}", f"{circuit.panel}.{end}")
+    home = parallel(z for _, z in parts)
+    return Seen(solved, port, line, home, tuple(parts))
+
+
+def parallel(ohms) -> complex:
+    """Ohms of parallel branches; OPEN_OHM for none."""
+    ohms = list(ohms)
+    if not ohms:
+        return complex(OPEN_OHM)
+    if any(z == 0 for z in ohms):
+        return 0j
+    return 1 / sum(1 / z for z in ohms)

@@ -1,0 +1,148 @@
+"""The whole study of a site: every place, every kind of fault, every supply that is drawn."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from ..assume import Assumed, assume
+from ..network.build import legs_of_circuits, lines_of
+from ..site import Installation
+from .array import ArrayStudy, study_arrays
+from .faults import CASE, FaultStudy, study_case
+from .load import LoadStudy, load_study, open_neutral, shared_neutral_lost
+from .other import study_other
+from .places import Place, places
+from .states import States
+from .verdict import ORDER
+
+
+@dataclass(frozen=True)
+class SiteStudy:
+    """A site's studies. ``faults`` of every place, kind and supply; what is seldom looked at
+    (loads, lost neutrals, arrays) is computed when asked for."""
+
+    assumed: Assumed
+    states: tuple[States, ...]
+    faults: tuple[FaultStudy, ...]
+
+    @cached_property
+    def loops(self) -> dict[str, FaultStudy]:
+        """Line to case at each circuit, its worst supply, by circuit id."""
+        return {
+            f.place: f for f in self.faults if f.kind == CASE and f.circuit and self.is_worst(f)
+        }
+
+    @cached_property
+    def enclosures(self) -> dict[str, FaultStudy]:
+        """Line to case at each panel's enclosure, its worst supply, by panel id."""
+        return {
+            f.place: f for f in self.faults if f.kind == CASE and not f.circuit and self.is_worst(f)
+        }
+
+    @cached_property
+    def _worst(self) -> dict[tuple[str, str], FaultStudy]:
+        found: dict[tuple[str, str], FaultStudy] = {}
+        for fault in self.faults:
+            key = (fault.place, fault.kind)
+            if key not in found or _badness(fault) > _badness(found[key]):
+                found[key] = fault
+        return found
+
+    def is_worst(self, fault: FaultStudy) -> bool:
+        """Whether no other supply does worse for the same fault."""
+        return self._worst[fault.place, fault.kind] is fault
+
+    def other(self, place: str, kind: str) -> FaultStudy | None:
+        """The worst supply's fault of ``kind`` at ``place``."""
+        return self._worst.get((place, kind))
+
+    @cached_property
+    def available(self) -> dict[str, float]:
+        """The most a device in each panel may have to interrupt, A, over all supplies."""
+        found: dict[str, float] = {}
+        for states in self.states:
+            for panel in self.assumed.site.panels:
+                amps = states.available_a(panel.id)
+                if amps:
+                    found[panel.id] = max(found.get(panel.id, 0.0), amps)
+        return found
+
+    @property
+    def available_a(self) -> float | None:
+        """The most at the service panel, A."""
+        return self.available.get(self.assumed.site.panel.id)
+
+    @property
+    def why_not(self) -> str:
+        """Why a lowest current is not known, "" where it is."""
+        return next((s.sources.why_not for s in self.states if s.sources.why_not), "")
+
+    @cached_property
+    def loads(self) -> dict[str, LoadStudy]:
+        """Every load on, by supply."""
+        return {s.supply.id: load_study(s) for s in self.states}
+
+    @cached_property
+    def open_neutrals(self) -> dict[str, LoadStudy]:
+        """The service neutral lost with every load on, by supply."""
+        found = {s.supply.id: open_neutral(s) for s in self.states}
+        return {k: v for k, v in found.items() if v is not None}
+
+    @cached_property
+    def shared_neutrals(self) -> tuple[LoadStudy, ...]:
+        """Each shared neutral lost, with the first supply."""
+        return shared_neutral_lost(self.states[0])
+
+    @cached_property
+    def arrays(self) -> tuple[ArrayStudy, ...]:
+        """D.c. ground faults of the arrays."""
+        return study_arrays(self.assumed, self.states[0])
+
+
+def _badness(fault: FaultStudy) -> tuple[float, float]:
+    """Worse verdicts first, then the lower current."""
+    rank = ORDER.index(fault.verdict)
+    if fault.lacks:
+        rank = len(ORDER)
+    return rank, -(fault.lowest_a or 0.0)
+
+
+def panel_legs(states: States) -> dict[str, tuple[int, ...]]:
+    """panel → the lines it has with this supply: fewer behind a two-pole feeder, none if dead."""
+    lines = lines_of(states.site)
+    found: dict[str, tuple[int, ...]] = {}
+    for panel in states.site.panels:
+        feeders, service = states.chain(panel.id)
+        if service is None or service.line_size is None:
+            continue
+        least = min([lines, *(f.poles or lines for f in feeders)])
+        found[panel.id] = tuple(range(1, least + 1))
+    return found
+
+
+def study(site: Installation) -> SiteStudy:
+    """Study every place of a site, gaps filled by ``assume``."""
+    assumed = assume(site)
+    circuit_legs = legs_of_circuits(assumed.site)
+    faults: list[FaultStudy] = []
+    all_states = []
+    supplied = {s.supply for s in site.services}
+    for supply in assumed.site.supplies:
+        if supply.id not in supplied:
+            continue
+        states = States(assumed, supply)
+        all_states.append(states)
+        legs = panel_legs(states)
+        for place in places(states, legs):
+            faults += _faults(states, place, legs, circuit_legs)
+    return SiteStudy(assumed, tuple(all_states), tuple(faults))
+
+
+def _faults(states: States, place: Place, legs, circuit_legs) -> list[FaultStudy]:
+    own = circuit_legs[place.circuit.id] if place.circuit else legs.get(place.panel, ())
+    there = legs.get(place.panel)
+    if there is None:
+        if states.site.service.line_size is None and place.circuit:
+            return [study_case(states, place, own)]  # says what is lacking
+        return []
+    own = tuple(leg for leg in own if leg in there) or there[:1]
+    return [study_case(states, place, own), *study_other(states, place, own)]

@@ -1,0 +1,238 @@
+"""The command line: what it prints, its JSON against its schema, its exit codes."""
+
+import contextlib
+import importlib.util
+import io
+import json
+import re
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+
+from jsonschema import Draft202012Validator
+
+from returnpath import site as s
+from returnpath.command import main
+from returnpath.command.schema import check_schema, job_schema
+from returnpath.errors import BadInput
+
+ROOT = Path(__file__).resolve().parents[2]
+EXAMPLES = sorted((ROOT / "examples").glob("*.json"))
+
+
+def load_script(name: str):
+    """A module of script/."""
+    spec = importlib.util.spec_from_file_location(name, ROOT / "script" / f"{name}.py")
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
+made_site = load_script("made_site").made_site
+
+
+def run(*arguments: str) -> tuple[int, str, str]:
+    """(exit code, stdout, stderr) of one call."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        code = main(list(arguments))
+    return code, out.getvalue(), err.getvalue()
+
+
+def answer(*arguments: str) -> dict:
+    """The JSON of one call."""
+    code, out, err = run(*arguments, "--json")
+    assert code == 0, err
+    return json.loads(out)
+
+
+class Answers(unittest.TestCase):
+    CASES = [
+        (("size", "egc", "--device", "60", "--line", "4", "--line-needed", "6"), "8", "AWG"),
+        (("size", "egc", "--device", "20", "--line", "8"), "8", "AWG"),
+        (("size", "egc", "--device", "200", "--material", "al"), "4", "AWG"),
+        (("size", "gec", "--service", "4/0", "--material", "al"), "4", "AWG"),
+        (("size", "gec", "--service", "2x4/0", "--material", "al"), "2", "AWG"),
+        (
+            ("size", "gec", "--service", "4/0", "--material", "al", "--electrode", "rod"),
+            "6",
+            "AWG",
+        ),
+        (("size", "jumper", "--service", "400", "--material", "cu"), "1/0", "AWG"),
+    ]
+
+    def test_sizes(self):
+        for call, value, unit in self.CASES:
+            with self.subTest(call):
+                found = answer(*call)
+                self.assertEqual((found["value"], found["unit"]), (value, unit))
+                self.assertTrue(found["working"])
+                code, text, _ = run(*call)
+                self.assertEqual(code, 0)
+                self.assertIn(f": {value} {unit}", text)
+
+    def test_time(self):
+        self.assertAlmostEqual(answer("time", "--device", "20", "--amps", "40")["value"], 120)
+        found = answer("time", "--device", "20", "--amps", "160", "--lo", "5", "--hi", "8")
+        self.assertEqual((found["value"], found["verdict"]), (0.025, "opens at once"))
+        self.assertIsNone(answer("time", "--device", "20", "--amps", "20")["value"])
+
+    def test_rod(self):
+        self.assertAlmostEqual(answer("rod")["value"], 39.9, places=1)
+        two = ("rod", "--count", "2", "--spacing-ft")
+        self.assertAlmostEqual(answer(*two, "6")["value"], 23.3, places=1)
+        self.assertAlmostEqual(answer(*two, "16")["value"], 21.5, places=1)
+
+    def test_read(self):
+        found = answer("read", "20A 12/2 NM 85ft kitchen")
+        self.assertEqual(found["value"]["line_size"], "12")
+        self.assertEqual(run("read", "20A 7/2 NM")[0], 2)
+
+    def test_bad_input_is_a_sentence_on_stderr_and_2(self):
+        for call in [
+            (),
+            ("frob",),
+            ("size", "egc", "--device", "twenty"),
+            ("size", "egc", "--device", "-5"),
+            ("size", "gec", "--service", "7"),
+            ("size", "gec", "--service", "4/0", "--material", "tin"),
+            ("size", "gec", "--service", "99x4/0"),
+            ("size", "jumper", "--service", "4/0", "--edition", "1999"),
+            ("time", "--device", "20", "--amps", "nan"),
+            ("time", "--device", "20", "--amps", "5", "--kind", "fuse"),
+            ("rod", "--soil", "0"),
+            ("rod", "--count", "0"),
+            ("read", ""),
+            ("check", "/nowhere.json"),
+            ("check", str(ROOT / "README.md")),
+        ]:
+            with self.subTest(call):
+                code, _, err = run(*call)
+                self.assertEqual(code, 2)
+                self.assertRegex(err, r"^.{10,}\.")
+                self.assertNotIn("Traceback", err)
+
+    def test_the_script_itself(self):
+        done = subprocess.run(
+            [ROOT / "script" / "loop", "size", "egc", "--device", "100"],
+            capture_output=True,
+            text=True,
+        )
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("8 AWG", done.stdout)
+
+
+class Check(unittest.TestCase):
+    def check(self, path) -> tuple[int, dict]:
+        code, out, err = run("check", str(path), "--json")
+        self.assertIn(code, (0, 1), err)
+        return code, json.loads(out)
+
+    def saved(self, site) -> Path:
+        file = Path(tempfile.mkdtemp()) / "job.json"
+        file.write_text(s.dumps(site), "utf-8")
+        return file
+
+    def test_the_three_demo_sites(self):
+        validator = Draft202012Validator(check_schema())
+        jobs = Draft202012Validator(job_schema())
+        codes = {}
+        for file in EXAMPLES:
+            with self.subTest(file.stem):
+                jobs.validate(json.loads(file.read_text("utf-8")))
+                codes[file.stem], found = self.check(file)
+                validator.validate(found)
+                self.assertTrue(all(f["verdict"] != "not known yet" for f in found["faults"]))
+        self.assertEqual(codes, {"larkfield": 1, "millrace": 1, "pebblewick": 0})
+
+    def test_what_each_demo_site_is_there_to_show(self):
+        _, pebblewick = self.check(ROOT / "examples" / "pebblewick.json")
+        stray = {x["branch"] for x in pebblewick["load"]["u1"]["stray"]}
+        self.assertTrue(any(b.startswith("f8.egc") for b in stray), "the studio's bond screw")
+        _, millrace = self.check(ROOT / "examples" / "millrace.json")
+        front = next(f for f in millrace["faults"] if f["place_name"] == "Front room")
+        self.assertEqual(front["lowest_a"], 0)
+        self.assertIsNone(front["slow_s"])
+        self.assertGreater(front["touch_v"]["remote_earth"], 115)
+        lost = millrace["open_neutral"]["u1"]["currents"]
+        self.assertGreater(lost["m5.main"], 1)
+        _, larkfield = self.check(ROOT / "examples" / "larkfield.json")
+        worst = [f for f in larkfield["faults"] if f["worst"] and f["kind"] == "line-to-case"]
+        self.assertTrue(all(f["state"] == "u2" for f in worst), "the generator is the weaker")
+        cooler = next(f for f in worst if f["place_name"] == "Milk cooler")
+        self.assertIn("m9", cooler["touch_v"]["within_reach"])
+
+    def test_the_same_as_text(self):
+        code, text, _ = run("check", str(ROOT / "examples" / "millrace.json"))
+        self.assertEqual(code, 1)
+        self.assertIn("may never open", text)
+        self.assertIn("Service neutral lost", text)
+        self.assertNotRegex(text, re.compile(r"\b(safe|compliant)\b", re.I))
+
+    def test_a_generated_hundred(self):
+        validator = Draft202012Validator(check_schema())
+        for number in range(100):
+            panels = 1 + number % 7
+            site = made_site(1 + number % 3, panels, 1 + number % 13)
+            _, found = self.check(self.saved(site))
+            if number % 10 == 0:
+                validator.validate(found)
+            answered = [f for f in found["faults"] if not f["lacks"]]
+            self.assertTrue(answered)
+            for fault in answered:
+                self.assertLessEqual(fault["lowest_a"], fault["highest_a"] + 1e-6)
+
+    def test_an_incomplete_job_is_answered_as_far_as_it_goes(self):
+        site = s.apply(s.Installation(), s.Add(facts={"name": "pump"}))
+        code, found = self.check(self.saved(site))
+        self.assertEqual(code, 0)
+        pump = next(f for f in found["faults"] if f["place_name"] == "pump")
+        self.assertEqual(pump["verdict"], "not known yet")
+        self.assertIn("c2.breaker.rating_a", pump["lacks"])
+
+    def test_reading_it_again_gives_the_same(self):
+        for file in EXAMPLES:
+            text = file.read_text("utf-8")
+            again = s.dumps(s.loads(text))
+            self.assertEqual(json.loads(again), json.loads(text))
+            self.assertEqual(s.loads(again), s.loads(text))
+
+
+class Directory(unittest.TestCase):
+    def test_csv_there_and_back(self):
+        site = s.loads((ROOT / "examples" / "pebblewick.json").read_text("utf-8"))
+        facts = s.read_csv(s.write_csv(site))
+        new = s.apply(site, s.Replace(items=tuple(facts)))
+        for old, made in zip(site.circuits, new.circuits, strict=True):
+            skip = {"id", "shares_with", "reach", "joined_to"}
+            self.assertEqual(old.model_dump(exclude=skip), made.model_dump(exclude=skip))
+        pair = [c for c in new.circuits if c.shares_with]
+        self.assertEqual([new.circuit(c.shares_with).name for c in pair], ["Dining left"])
+
+    def test_sentences_name_row_and_column(self):
+        for text, words in [
+            ("", "empty"),
+            ("colour\nred\n", "“colour” is not a column"),
+            ("name,length_ft\nhall,far\n", "Row 2, length_ft"),
+            ("name\na,b\n", "Row 2 has 2 cells"),
+        ]:
+            with self.subTest(text), self.assertRaises(BadInput) as caught:
+                s.read_csv(text)
+            self.assertIn(words, caught.exception.sentence)
+
+
+class MadeFromTheCode(unittest.TestCase):
+    def test_documents_are_fresh(self):
+        for path, text in load_script("docs").files().items():
+            with self.subTest(path.name):
+                self.assertEqual(path.read_text("utf-8"), text, "run script/docs")
+
+    def test_the_example_on_the_page_works(self):
+        page = (ROOT / "docs" / "job-format.md").read_text("utf-8")
+        example = re.findall(r"```json\n(\{.*?\})\n```", page, re.S)[1]
+        file = Path(tempfile.mkdtemp()) / "job.json"
+        file.write_text(example, "utf-8")
+        code, out, err = run("check", str(file))
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("Outlets (c4)", out)
