@@ -85,6 +85,13 @@ class Edits(unittest.TestCase):
         again = s.apply(gone, s.Add(facts={"name": "new"}))
         self.assertEqual([c.id for c in again.circuits], ["c3"])
 
+    def test_what_named_a_removed_circuit_forgets_it(self):
+        pair = s.apply(self.site, s.Add(facts={"name": "other", "shares_with": "c2"}))
+        alone = s.apply(pair, s.Remove(id="c2"))
+        self.assertIsNone(alone.circuits[0].shares_with)
+        with self.assertRaises(BadInput):
+            s.apply(self.site, s.Remove(id="p1"))  # a circuit needs its panel
+
     def test_move_and_replace(self):
         two = s.apply(self.site, s.Add(facts={"name": "second"}))
         self.assertEqual(

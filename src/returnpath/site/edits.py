@@ -88,11 +88,13 @@ def apply(site: Installation, edit: Edit) -> Installation:
     elif isinstance(edit, Add):
         changed = _listed(site, edit.to, getattr(site, edit.to), [edit.facts])
     elif isinstance(edit, Replace):
-        gone = {e.id for e in getattr(site, edit.to)}
-        changed = _forget(_listed(site, edit.to, (), edit.items), gone)
+        gone = {e.id: getattr(e, "name", None) for e in getattr(site, edit.to)}
+        changed = _listed(site, edit.to, (), edit.items)
+        made = {getattr(e, "name", None): e.id for e in getattr(changed, edit.to)}
+        changed = _rewire(changed, {old: made.get(name) for old, name in gone.items()})
     elif isinstance(edit, Remove):
         to, rest, _ = _taken_out(site, edit.id)
-        changed = _forget(site.model_copy(update={to: tuple(rest)}), {edit.id})
+        changed = _rewire(site.model_copy(update={to: tuple(rest)}), {edit.id: None})
     else:
         to, rest, moved = _taken_out(site, edit.id)
         rest.insert(edit.position, moved)
@@ -101,10 +103,29 @@ def apply(site: Installation, edit: Edit) -> Installation:
     return changed
 
 
-def _forget(site: Installation, ids: set[str]) -> Installation:
-    """The site without the sources of elements that are gone."""
-    kept = {p: s for p, s in site.sources.items() if p.split(".")[0] not in ids}
-    return site.model_copy(update={"sources": kept})
+def _rewire(site: Installation, gone: dict[str, str | None]) -> Installation:
+    """The site without what was said of elements that are gone.
+
+    ``gone`` maps each to the element in its place (None: nothing is). Facts that name it follow,
+    or become unknown; a run or a circuit that needs it is left for the validation to refuse.
+    """
+    kept = {p: s for p, s in site.sources.items() if p.split(".")[0] not in gone}
+    update: dict[str, Any] = {"sources": kept}
+    for name in LISTS:
+        update[name] = tuple(_rewired(e, gone) for e in getattr(site, name))
+    return site.model_copy(update=update)
+
+
+def _rewired(element: Element, gone: dict[str, str | None]) -> Element:
+    changes: dict[str, Any] = {}
+    for info in fields_of(type(element)):
+        if info.kind == "ref" and (value := getattr(element, info.path)) in gone:
+            changes[info.path] = gone[value]
+    for name in ("reach", "joined_to"):
+        if listed := getattr(element, name, ()) if isinstance(element, Circuit) else ():
+            now = [gone.get(m, m) for m in listed]
+            changes[name] = tuple(m for m in now if m is not None)
+    return element.model_copy(update=changes) if changes else element
 
 
 def _taken_out(site: Installation, element_id: str) -> tuple[str, list[Element], Element]:
