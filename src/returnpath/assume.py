@@ -315,7 +315,7 @@ def _electrode(f: _Filling, soil_ohm_m: float) -> None:
 @cache
 def _service_electrode_ohm() -> float:
     text = tables.assumption_texts()["service electrode ohm"][0]
-    return float(next(w for w in text.split() if w.isdigit()))
+    return float(next(w for w in text.split() if w.isdecimal()))
 
 
 def _metal(f: _Filling) -> None:

@@ -191,6 +191,29 @@ class Check(unittest.TestCase):
         self.assertEqual(pump["verdict"], "not known yet")
         self.assertIn("c2.breaker.rating_a", pump["lacks"])
 
+    def test_touch_and_compare(self):
+        file = str(ROOT / "examples" / "pebblewick.json")
+        code, out, _ = run("touch", file, "--touch", "p6.L1", "--wet", "--json")
+        self.assertEqual(code, 0)
+        self.assertAlmostEqual(json.loads(out)["u1"]["amps"], 0.24, places=2)
+        self.assertEqual(run("touch", file, "--touch", "nothing.here")[0], 2)
+        site = s.loads((ROOT / "examples" / "pebblewick.json").read_text("utf-8"))
+        mended = self.saved(s.apply(site, s.Set(path="p6.bond", value="out")))
+        code, out, _ = run("compare", file, str(mended), "--json")
+        moved = {c["place"]: c for c in json.loads(out)}
+        self.assertGreater(moved["f8.egc"]["before"], 1)
+        self.assertLess(moved["f8.egc"]["after"], 0.01)
+        self.assertIn("Nothing moved", run("compare", file, file)[1])
+
+    def test_a_wrong_size_names_its_run(self):
+        data = json.loads((ROOT / "examples" / "pebblewick.json").read_text("utf-8"))
+        data["site"]["feeders"][0]["line_size"] = "7"
+        file = Path(tempfile.mkdtemp()) / "job.json"
+        file.write_text(json.dumps(data), "utf-8")
+        code, _, err = run("check", str(file))
+        self.assertEqual(code, 2)
+        self.assertIn("Studio feeder: Line wire: 7 AWG is not a size; 6 and 8 are.", err)
+
     def test_reading_it_again_gives_the_same(self):
         for file in EXAMPLES:
             text = file.read_text("utf-8")

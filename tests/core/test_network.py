@@ -478,3 +478,36 @@ class Sources(unittest.TestCase):
         states = study(place()).states[0]
         net = build(done, State("u1", states.sources.lowest))
         self.assertGreater(len(net.branches), 10)
+
+
+class Bodies(unittest.TestCase):
+    def test_curve_c1_between_its_points(self):
+        from returnpath.study.shock import c1_ma
+
+        self.assertEqual(c1_ma(0.001), 500)
+        self.assertEqual(c1_ma(1.0), 50)
+        self.assertEqual(c1_ma(float("inf")), 40)
+        self.assertTrue(100 < c1_ma(0.4) < 150)
+
+    def test_a_case_that_stays_live_passes_it(self):
+        open_bond = place(
+            circuits=(load("c4", "p2", 0, 1),),
+            panels=(Panel(id="p1", main=Device(rating_a=200), bond="out"), place().panels[1]),
+        )
+        fault = study(open_bond).loops["c4"]
+        self.assertGreater(fault.body_ma, fault.body_limit_ma)
+        good = study(place(circuits=(load("c4", "p2", 0, 1),))).loops["c4"]
+        self.assertLess(good.body_ma, good.body_limit_ma)
+        self.assertIn("never a licence", good.workings["body"].steps()[-1].text)
+
+
+class Drops(unittest.TestCase):
+    def test_the_sum(self):
+        circuit = Circuit(
+            id="c4", panel="p1", breaker=Device(rating_a=20), neutral="yes", method="NM",
+            length_ft=100, line_size="12", egc="wire", egc_size="12", load_va=1920,
+        )  # fmt: skip
+        (drop,) = study(place(circuits=(circuit,))).drops
+        self.assertAlmostEqual(drop.amps, 16)
+        self.assertAlmostEqual(drop.volts, 16 * 2 * 0.193, places=3)
+        self.assertAlmostEqual(drop.share, 6.176 / 120, places=4)

@@ -8,7 +8,7 @@ import argparse
 import sys
 
 from ..errors import BadInput
-from . import answers, check
+from . import answers, check, whatif
 
 USAGE = "script/loop"
 
@@ -26,6 +26,7 @@ def parser() -> argparse.ArgumentParser:
     calls = top.add_subparsers(dest="call", required=True, parser_class=_Parser)
     check.add_to(calls)
     answers.add_to(calls)
+    whatif.add_to(calls)
     return top
 
 

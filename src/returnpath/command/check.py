@@ -57,7 +57,7 @@ def exit_code(done: SiteStudy) -> int:
     return int(any(never))
 
 
-def _plain(value: float | None) -> float | None:
+def plain(value: float | None) -> float | None:
     """A number JSON can hold: no infinity, six figures are plenty."""
     if value is None or not math.isfinite(value):
         return None
@@ -77,21 +77,30 @@ def as_dict(done: SiteStudy) -> dict:
             for a in done.assumed.assumptions
         ],
         "not_known": done.why_not,
-        "available_a": {panel: _plain(amps) for panel, amps in done.available.items()},
+        "available_a": {panel: plain(amps) for panel, amps in done.available.items()},
         "faults": [fault_dict(done, f) for f in done.faults],
         "load": {supply: _load(found) for supply, found in done.loads.items()},
         "open_neutral": {supply: _load(found) for supply, found in done.open_neutrals.items()},
         "shared_neutral_lost": [
-            {"branch": lost.lost, "volts": {c: _plain(v) for c, v in lost.across.items()}}
+            {"branch": lost.lost, "volts": {c: plain(v) for c, v in lost.across.items()}}
             for lost in done.shared_neutrals
+        ],
+        "voltage_drop": [
+            {
+                "circuit": d.circuit,
+                "amps": plain(d.amps),
+                "volts": plain(d.volts),
+                "share": plain(d.share),
+            }
+            for d in done.drops
         ],
         "arrays": [
             {
                 "array": a.array,
-                "fault_a": _plain(a.fault_a),
-                "frame_v": _plain(a.frame_v),
-                "egc_ohm": _plain(a.egc_ohm),
-                "body_a": _plain(a.body_a),
+                "fault_a": plain(a.fault_a),
+                "frame_v": plain(a.frame_v),
+                "egc_ohm": plain(a.egc_ohm),
+                "body_a": plain(a.body_a),
                 "device_opens": a.device_opens,
                 "cleared_by": a.cleared_by,
             }
@@ -107,7 +116,7 @@ def fault_dict(done: SiteStudy, fault: FaultStudy) -> dict:
         device = {
             "at": fault.device_at,
             "rating_a": fault.device.rating_a,
-            "multiple": _plain(fault.multiple),
+            "multiple": plain(fault.multiple),
         }
     return {
         "place": fault.place,
@@ -117,32 +126,33 @@ def fault_dict(done: SiteStudy, fault: FaultStudy) -> dict:
         "worst": done.is_worst(fault),
         "verdict": str(fault.verdict),
         "lacks": list(fault.lacks),
-        "highest_a": _plain(fault.highest_a),
-        "lowest_a": _plain(fault.lowest_a),
-        "loop_ohm": _plain(fault.loop_ohm),
+        "highest_a": plain(fault.highest_a),
+        "lowest_a": plain(fault.lowest_a),
+        "loop_ohm": plain(fault.loop_ohm),
         "device": device,
-        "fast_s": _plain(fault.fast_s),
-        "slow_s": _plain(fault.slow_s),
-        "slow_s_unproved": _plain(fault.slow_s_unproved),
-        "heat_used": _plain(fault.heat_used),
-        "heat_used_unproved": _plain(fault.heat_used_unproved),
+        "fast_s": plain(fault.fast_s),
+        "slow_s": plain(fault.slow_s),
+        "slow_s_unproved": plain(fault.slow_s_unproved),
+        "heat_used": plain(fault.heat_used),
+        "heat_used_unproved": plain(fault.heat_used_unproved),
         "touch_v": {
-            "remote_earth": _plain(fault.touch_earth_v),
-            "service_bar": _plain(fault.touch_bar_v),
-            "within_reach": {m: _plain(v) for m, v in (fault.touch_reach_v or {}).items()},
+            "remote_earth": plain(fault.touch_earth_v),
+            "service_bar": plain(fault.touch_bar_v),
+            "within_reach": {m: plain(v) for m, v in (fault.touch_reach_v or {}).items()},
         },
-        "second_line_s": _plain(fault.second_line_s),
+        "body": {"ma": plain(fault.body_ma), "c1_ma": plain(fault.body_limit_ma)},
+        "second_line_s": plain(fault.second_line_s),
         "criterion_met": fault.deciding.met if fault.deciding else None,
-        "longest_run_ft": _plain(fault.longest_run_ft),
+        "longest_run_ft": plain(fault.longest_run_ft),
         "rests_on": [a.path for a in fault.rests_on] if fault.kind == "line-to-case" else [],
     }
 
 
 def _load(found) -> dict:
     return {
-        "currents": {branch: _plain(amps) for branch, amps in found.currents.items()},
-        "volts": {node: _plain(volts) for node, volts in found.volts.items()},
-        "stray": [{"branch": s.branch, "amps": _plain(s.amps)} for s in found.strays],
+        "currents": {branch: plain(amps) for branch, amps in found.currents.items()},
+        "volts": {node: plain(volts) for node, volts in found.volts.items()},
+        "stray": [{"branch": s.branch, "amps": plain(s.amps)} for s in found.strays],
         "lost": found.lost,
     }
 

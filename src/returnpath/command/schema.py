@@ -66,6 +66,10 @@ def check_schema() -> dict:
         heat_used={**NUMBER, "description": "1 is the conductor's limit; null: no end"},
         heat_used_unproved=NUMBER,
         touch_v=_object(remote_earth=NUMBER, service_bar=NUMBER, within_reach=_map_of(NUMBER)),
+        body={
+            **_object(ma=NUMBER, c1_ma=NUMBER),
+            "description": "through a person from the case to earth, and curve c1 at slow_s",
+        },
         second_line_s={**NUMBER, "description": "a GFCI or RCD, never merged in"},
         criterion_met={"type": ["boolean", "null"]},
         longest_run_ft=NUMBER,
@@ -92,6 +96,7 @@ def check_schema() -> dict:
             load=_map_of(load),
             open_neutral=_map_of(load),
             shared_neutral_lost=_list_of(_object(branch=text, volts=_map_of(NUMBER))),
+            voltage_drop=_list_of(_object(circuit=text, amps=NUMBER, volts=NUMBER, share=NUMBER)),
             arrays=_list_of(
                 _object(
                     array=text,

@@ -138,6 +138,11 @@ class Array(Element):
         "choice",
         choices={"bonded": "bonded", "not bonded": "not bonded", "none": "none"},
     )
+    boxes: Literal["bonded", "not bonded", "plastic"] | None = fact(
+        "boxes",
+        "choice",
+        choices={"bonded": "bonded", "not bonded": "not bonded", "plastic": "plastic"},
+    )
     bonding: Literal["lugs", "washers", "clamps"] | None = fact(
         "bonding by",
         "choice",

@@ -12,7 +12,7 @@ from ..errors import BadInput
 from .base import Element, Part, Source
 from .circuits import Circuit
 from .fields import check_value, field_info, fields_of, show_value
-from .installation import LISTS, MOST, Installation, Practice
+from .installation import LISTS, MOST, Installation, Practice, name_of
 from .validate import check_site, sentence_of
 
 ListName = Literal[
@@ -202,26 +202,6 @@ def _put(site: Installation, element: Element, inner: str, value: Any) -> Instal
             new = tuple(changed if e is element else e for e in elements)
             return site.model_copy(update={to: new})
     return site.model_copy(update={type(element).__name__.lower(): changed})
-
-
-_NAMES = {
-    "Supply": "Supply",
-    "Service": "Service run",
-    "Panel": "Panel",
-    "Electrode": "Electrodes",
-    "Practice": "Local practice",
-    "Circuit": "Unnamed circuit",
-    "Building": "Building",
-    "Feeder": "Feeder",
-    "Metal": "Metal",
-    "Array": "Array",
-    "Joint": "Joint",
-}
-
-
-def name_of(element: Element) -> str:
-    """What an element is called in words."""
-    return getattr(element, "name", None) or _NAMES[type(element).__name__]
 
 
 def describe(site: Installation, edit: Edit) -> str:

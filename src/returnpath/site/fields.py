@@ -125,7 +125,7 @@ def check_value(info: FieldInfo, value: Any) -> Any:
         if str(value) not in info.choices:
             listed = ", ".join(info.choices.values())
             raise BadInput(f"{label}: “{value}” is not one of {listed}.")
-        return int(value) if str(value).isdigit() else str(value)
+        return int(value) if str(value).isdecimal() else str(value)
     if info.kind == "size":
         try:
             tables.known_size(str(value))

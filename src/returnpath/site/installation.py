@@ -138,3 +138,23 @@ class Installation(BaseModel):
                 raise KeyError(path)
             here = getattr(here, name)
         return here
+
+
+_NAMES = {
+    "Supply": "Supply",
+    "Service": "Service run",
+    "Panel": "Panel",
+    "Electrode": "Electrodes",
+    "Practice": "Local practice",
+    "Circuit": "Unnamed circuit",
+    "Building": "Building",
+    "Feeder": "Feeder",
+    "Metal": "Metal",
+    "Array": "Array",
+    "Joint": "Joint",
+}
+
+
+def name_of(element: Element) -> str:
+    """What an element is called in words."""
+    return getattr(element, "name", None) or _NAMES[type(element).__name__]

@@ -9,7 +9,7 @@ from ..conductor import Wire, method, raceway_row
 from ..errors import BadInput
 from .base import Element
 from .fields import check_value, fields_of
-from .installation import LISTS, Installation
+from .installation import LISTS, Installation, name_of
 
 
 def check_site(site: Installation) -> None:
@@ -68,7 +68,7 @@ def _check_facts(site: Installation, element: Element, ids: dict[str, set[str]])
         try:
             check_value(info, value)
         except BadInput as error:
-            raise error.at(path) from None
+            raise BadInput(f"{name_of(element)}: {error.sentence}", path) from None
         if info.kind == "ref" and value not in ids[info.to]:
             raise BadInput(f"There is no “{value}” among the {info.to} of this job.", path)
 

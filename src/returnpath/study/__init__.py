@@ -4,7 +4,7 @@ from .array import ArrayStudy
 from .compare import Change, compare
 from .faults import CASE, LINE, NEUTRAL, FaultStudy
 from .legs import Leg
-from .load import LoadStudy, Stray, load_study, open_neutral, person, shared_neutral_lost
+from .load import LoadStudy, Stray, Touch, load_study, open_neutral, person, shared_neutral_lost
 from .site import SiteStudy, study
 from .verdict import Criterion, Verdict
 
@@ -20,6 +20,7 @@ __all__ = [
     "LoadStudy",
     "SiteStudy",
     "Stray",
+    "Touch",
     "Verdict",
     "compare",
     "load_study",

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from .. import conductor
 from ..assume import Assumed
 from ..conductor import Wire
-from .load import DRY_OHM
+from .shock import DRY_OHM
 
 IRRADIANCE = 1.25  # modules give more than their plate for hours
 NO_DEVICE = 1.56  # 1.25 × 1.25 × Isc, where no device stands in the d.c. run

@@ -4,26 +4,21 @@ import math
 from dataclasses import dataclass
 from functools import cached_property
 
-from .. import conductor
 from ..assume import Assumption
 from ..device import Breaker, ground_fault_interrupter_slow_s, residual_device_slow_s
-from ..network.build import egc_wire, line_wire, return_branches, wire_ohm
 from ..site import Circuit
 from ..working import Working
 from . import legs as unrolled
 from . import longest, workings
+from .context import Context, lowest_of, own_carriers, settled
 from .heat import (
-    NO_CURRENT_A,
-    RECOMPUTE_HOT_ABOVE,
-    Carrier,
-    DeviceSet,
     HeatUse,
-    use_of,
     worst_letthrough,
 )
-from .places import Place, Seen, parallel, seen_from
+from .places import Place, Seen, seen_from
+from .shock import body_ma, c1_ma
 from .states import LOWEST_VOLTS, States
-from .verdict import Criterion, Verdict, criteria, judge_set
+from .verdict import Criterion, Verdict, judge_set
 
 CASE, NEUTRAL, LINE = "line-to-case", "line-to-neutral", "line-to-line"
 
@@ -61,7 +56,7 @@ class FaultStudy:
     longest_run_ft: float | None = None
     longest_run_unproved_ft: float | None = None
     second_line_s: float | None = None
-    context: "Context | None" = None
+    context: Context | None = None
 
     @property
     def multiple(self) -> float | None:
@@ -94,6 +89,21 @@ class FaultStudy:
     def heat_hot(self) -> float | None:
         """Worst use again with this circuit's wires at their limit, where a quarter is used."""
         return self.context.heat_hot(self) if self.context else None
+
+    @property
+    def is_wet(self) -> bool:
+        """Whether its place is said to be wet."""
+        return self.circuit is not None and self.circuit.wet == "yes"
+
+    @property
+    def body_ma(self) -> float | None:
+        """Milliamperes through a person from the case to earth; METHOD 8."""
+        return None if self.touch_earth_v is None else body_ma(self.touch_earth_v, self.is_wet)
+
+    @property
+    def body_limit_ma(self) -> float | None:
+        """Curve c1 at the slow clearing time, mA."""
+        return None if self.slow_s is None else c1_ma(self.slow_s)
 
     @cached_property
     def criteria(self) -> dict[str, Criterion]:
@@ -129,103 +139,6 @@ class FaultStudy:
 def _by_use(use: HeatUse) -> tuple[float, float]:
     """Most used first; where nothing opens, the one that reaches its limit soonest."""
     return use.fraction, -use.limit_s
-
-
-def lowest_of(volts: float, ohm: float, arc_v: float) -> float:
-    """(0.95·|V_oc| − V_arc) / |Z_th|, never under 0 (METHOD 4), A."""
-    return settled(max(LOWEST_VOLTS * volts - arc_v, 0.0) / ohm)
-
-
-def settled(amps: float) -> float:
-    """Nothing but the 1 nS leaks flows: no current."""
-    return 0.0 if amps < NO_CURRENT_A else amps
-
-
-class Context:
-    """What the figures of one fault were computed from, kept for those asked for later."""
-
-    def __init__(self, states: States, place: Place, low: Seen, high: Seen, leg: int, pole: int):
-        self.states, self.place, self.low, self.high = states, place, low, high
-        self.leg, self.pole = leg, pole
-        self.site = states.site
-        self.devices: DeviceSet | None = None
-        self.own: tuple[Carrier, ...] = ()
-        self.scale = 1.0
-
-    def carriers(self) -> tuple[Carrier, ...]:
-        """Every conductor of the loop with its share: the circuit's own, then upstream."""
-        return (*self.own, *self.states.upstream(self.low.solved, self.low.port))
-
-    def worst_ratio(self) -> float:
-        """The conductor that gets hottest for each A²s of the fault."""
-        upstream = self.states.upstream_ratio(self.low.solved, self.low.port)
-        return max([upstream, *(c.ratio for c in self.own)])
-
-    def heat(self, fault: FaultStudy, unproved: bool) -> tuple[HeatUse, ...]:
-        """Every conductor's use."""
-        if self.devices is None:
-            return ()
-
-        def slow(amps: float) -> float:
-            return self.devices.slow_s(amps, unproved)
-
-        steps = self.devices.steps(unproved)
-        high = max(fault.lowest_a, fault.highest_a)
-        through, at = worst_letthrough(slow, fault.lowest_a, high, steps)
-        return tuple(use_of(c, through, at, slow(at)) for c in self.carriers())
-
-    def heat_hot(self, fault: FaultStudy) -> float | None:
-        """Worst use with the circuit's wires at their insulation's limit."""
-        used = fault.heat_used
-        circuit = self.place.circuit
-        if used is None or used <= RECOMPUTE_HOT_ABOVE or math.isinf(used) or circuit is None:
-            return None
-        if not self.low.home:
-            return None
-        limit = conductor.insulation_limits()[circuit.insulation]
-        line, home = circuit_ohms(self.states, circuit, limit)
-        seen = self.low
-        ohm = abs(seen.port.ohm + line + home)
-        low = lowest_of(abs(seen.port.volts), ohm, float(self.site.practice.arc_v))
-        through, _ = worst_letthrough(
-            self.devices.slow_s, low, max(low, fault.highest_a), self.devices.steps()
-        )
-        return through * self.worst_ratio()
-
-    def criteria(self, fault: FaultStudy) -> dict[str, Criterion]:
-        """The clearing criteria of this fault."""
-        seen = self.low
-        home = seen.home_ohm if self.place.circuit else seen.port.ohm
-        ohm = math.inf if abs(home) > 1e6 or fault.lowest_a == 0 else abs(home)
-        final = self.place.circuit is not None
-        earthing = self.states.supply.earthing
-        return criteria(
-            fault.device, fault.lowest_a, fault.slow_s, ohm, self.states.volts, final, earthing
-        )
-
-    def currents(self, fault: FaultStudy) -> dict[str, float]:
-        """Amperes by branch at the lowest current."""
-        seen, amps = self.low, fault.lowest_a
-        shares = seen.solved.shares(seen.port)
-        found = {
-            name: float(share) * amps
-            for name, share in zip(seen.solved.branch_ids, shares, strict=True)
-            if share > 1e-9
-        }
-        circuit = self.place.circuit
-        if circuit is not None and circuit.id + f".line{self.pole}" not in found:
-            found[f"{circuit.id}.line{self.pole}"] = amps
-            for part, ohm in seen.home:
-                share = abs(seen.home_ohm / ohm) if ohm else 1.0  # a run of no length
-                found[f"{circuit.id}.{part}"] = amps * share
-        return found
-
-
-def circuit_ohms(states: States, circuit: Circuit, celsius: float) -> tuple[complex, complex]:
-    """(line, return) of a circuit at a conductor temperature, ohms."""
-    hz = float(states.site.frequency_hz)
-    line = wire_ohm(line_wire(circuit), circuit.length_ft, celsius, hz)
-    return line, parallel(return_branches(circuit, celsius, hz).values())
 
 
 def lacks_of(states: States, place: Place) -> tuple[str, ...]:
@@ -276,28 +189,6 @@ def study_case(states: States, place: Place, legs: tuple[int, ...]) -> FaultStud
     context.own = own_carriers(place.circuit, low_seen)
     figures = _figures(context, place, hot, arc)
     return FaultStudy(**base, context=context, **figures)
-
-
-def own_carriers(circuit: Circuit | None, seen: Seen) -> tuple[Carrier, ...]:
-    """A circuit's line and return conductors, each with its share."""
-    if circuit is None:
-        return ()
-    at = circuit.id
-    found = [
-        Carrier(f"{at}.line_size", "line wire", conductor.withstand_i2t(line_wire(circuit)), 1.0)
-    ]
-    shares = {part: abs(seen.home_ohm / ohm) if ohm else 1.0 for part, ohm in seen.home}
-    if not seen.home and circuit.egc in ("wire", "both", "raceway"):  # meshed: from the network
-        for part in ("egc", "raceway"):
-            shares[part] = seen.solved.share(f"{at}.{part}", seen.port)
-    if (wire := egc_wire(circuit)) and "egc" in shares:
-        i2t = conductor.withstand_i2t(wire)
-        found.append(Carrier(f"{at}.egc_size", "ground wire", i2t, shares["egc"]))
-    if circuit.egc in ("raceway", "both") and "raceway" in shares:
-        kind = conductor.method(circuit.method).steel_return
-        i2t = conductor.raceway_i2t(kind, circuit.raceway_size)
-        found.append(Carrier(f"{at}.raceway_size", f"{kind} wall", i2t, shares["raceway"]))
-    return tuple(found)
 
 
 def _figures(context: Context, place: Place, hot, arc: float) -> dict:

@@ -8,12 +8,12 @@ import numpy as np
 from ..errors import BadInput
 from ..network.build import shared_owners
 from ..network.solver import EARTH
+from .shock import DRY_OHM, WET_OHM
 from .states import Solved, States
 
 #: Parts of an element whose branches are metal that should carry no load current.
 METAL_PARTS = ("egc", "raceway", "strap", "tie", "gec", "soil", "main", "join", "earth", "bond")
 STRAY_A = 0.001
-DRY_OHM, WET_OHM = 1000.0, 500.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,15 +5,8 @@ Ground-fault protection sees nothing of them: the over-current device alone clea
 
 from .. import conductor
 from ..network.build import is_meshed, line_wire, neutral_wire
-from .faults import (
-    LINE,
-    NEUTRAL,
-    Context,
-    FaultStudy,
-    lacks_of,
-    lowest_of,
-    settled,
-)
+from .context import Context, lowest_of, settled
+from .faults import LINE, NEUTRAL, FaultStudy, lacks_of
 from .heat import Carrier, worst_letthrough
 from .places import Place, Seen
 from .states import Solved, States

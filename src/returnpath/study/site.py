@@ -7,6 +7,7 @@ from ..assume import Assumed, assume
 from ..network.build import legs_of_circuits, lines_of
 from ..site import Installation
 from .array import ArrayStudy, study_arrays
+from .drop import Drop, drops
 from .faults import CASE, FaultStudy, study_case
 from .load import LoadStudy, load_study, open_neutral, shared_neutral_lost
 from .other import study_other
@@ -91,6 +92,11 @@ class SiteStudy:
     def shared_neutrals(self) -> tuple[LoadStudy, ...]:
         """Each shared neutral lost, with the first supply."""
         return shared_neutral_lost(self.states[0])
+
+    @cached_property
+    def drops(self) -> tuple[Drop, ...]:
+        """The voltage drop in every circuit's own run, with the first supply."""
+        return drops(self.states[0])
 
     @cached_property
     def arrays(self) -> tuple[ArrayStudy, ...]:

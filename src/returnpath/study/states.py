@@ -154,7 +154,7 @@ class States:
             if supply.kind == "utility" and supply.earth_ohm is not None:
                 return (supply.earth_ohm,)
         text = tables.assumption_texts()["utility neutral earth ohm"][0]
-        return tuple(float(w) for w in text.replace(":", "").split() if w[0].isdigit())
+        return tuple(float(w) for w in text.replace(":", "").split() if w[0].isdecimal())
 
     def solve(self, source, celsius, outdoor, factor, loads=False, circuits=None):
         """One Solved for each utility earth."""

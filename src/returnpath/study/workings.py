@@ -6,6 +6,7 @@ from .. import conductor, working
 from ..network.build import egc_wire, line_wire, neutral_wire, service_wire
 from ..working import Working, figures
 from .heat import OFFSET_UNDER_S, OVERSTATED_OVER_S
+from .shock import body_working
 from .states import HOT_C, LOWEST_VOLTS
 
 
@@ -36,6 +37,7 @@ def of_fault(fault) -> dict[str, Working]:
         ),
     }
     if fault.device is not None:
+        found["body"] = body_working(fault.touch_earth_v, fault.slow_s, fault.is_wet)
         found["opens"] = fault.device.opens_working(fault.lowest_a)
         found["heat"] = Working(
             "Heat used, worst conductor", fault.heat_used, "of its limit", lambda: _heat(fault)

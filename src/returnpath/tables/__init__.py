@@ -109,7 +109,7 @@ def area(size: str) -> float:
     if is_metric(size):
         known_size(size)
         return metric_conductors()[size]["mm2"] * CMIL_PER_MM2
-    if size.isdigit() and int(size) > 1000:
+    if size.isdecimal() and int(size) > 1000:
         return int(size) * 1000
     return conductor(size).area_cmil
 
@@ -118,14 +118,14 @@ def size_name(size: str) -> str:
     """``"12 AWG"``, ``"4/0 AWG"`` or ``"250 kcmil"``."""
     if is_metric(size):
         return f"{size.removesuffix(METRIC)} mm²"
-    kcmil = "/" not in size and size.isdigit() and int(size) >= 250
+    kcmil = "/" not in size and size.isdecimal() and int(size) >= 250
     return f"{size} kcmil" if kcmil else f"{size} AWG"
 
 
 def no_such_size(text: str) -> str:
     """The sentence for a size that is not made: says which neighbours are."""
     order = list(conductors())
-    if text.isdigit() and 0 < int(text) < 250:
+    if text.isdecimal() and 0 < int(text) < 250:
         gauges = [s for s in order if "/" not in s and int(s) < 250]
         below = [s for s in gauges if int(s) > int(text)]
         above = [s for s in gauges if int(s) < int(text)]
