@@ -1,6 +1,7 @@
 """Writes the documentation that is made from the code: schemas and the job format's tables.
 
-``docs/job.schema.json``, ``docs/check.schema.json``, ``docs/job-format.md``. A test compares.
+``docs/job.schema.json``, ``docs/check.schema.json``, ``docs/job-format.md``,
+``docs/findings.md``. A test compares.
 """
 
 import json
@@ -11,6 +12,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "src"))
 
 from returnpath.command.schema import check_schema, job_schema  # noqa: E402
+from returnpath.rules.pages import all_pages  # noqa: E402
 from returnpath.site import FORMAT, LISTS, UNDERSTOOD, Practice, fields_of  # noqa: E402
 
 HEAD = (ROOT / "docs" / "job-format.head.md").read_text("utf-8")
@@ -82,6 +84,7 @@ def files() -> dict[Path, str]:
         for name, schema in dumped.items()
     }
     found[docs / "job-format.md"] = job_format()
+    found[docs / "findings.md"] = all_pages()
     return found
 
 

@@ -6,7 +6,7 @@ from importlib import util
 from returnpath import conductor, device, sizing, supply, tables
 from returnpath.assume import assume
 from returnpath.errors import BadInput
-from returnpath.rules import deciding_question, findings, next_step
+from returnpath.rules import deciding_question, findings, fold, next_step
 from returnpath.site import Add, Installation, Set, apply, read_circuit
 from returnpath.study import Verdict, study
 
@@ -169,13 +169,15 @@ class Findings(unittest.TestCase):
                     self.assertNotIn(id_, {f.id for f in findings(site, study(site))})
 
     def test_the_open_bond_is_one_danger_not_many(self):
-        found, _ = self.found({"p1__bond": "out"})
-        self.assertEqual(
-            [f.id for f in found.values() if f.level == "danger"], ["bond-missing-service"]
-        )
+        found, site = self.found({"p1__bond": "out"})
+        folded = fold(site, tuple(found.values()))
+        dangers = [f.id for f in folded if f.level == "danger"]
+        self.assertEqual(dangers, ["bond-missing-service"])
 
     def test_a_clean_house_has_none(self):
-        self.assertEqual(self.found({})[0], {})
+        found, _ = self.found({})
+        self.assertEqual(set(found), {"electrode-none"})  # which asks what electrodes there are
+        self.assertEqual(found["electrode-none"].level, "check")
 
 
 class TheDecidingQuestion(unittest.TestCase):
@@ -223,7 +225,7 @@ class TheDecidingQuestion(unittest.TestCase):
 class NextStep(unittest.TestCase):
     def text(self, site):
         done = study(site)
-        return next_step(site, done, findings(site, done)).text
+        return next_step(site, done, fold(site, findings(site, done))).text
 
     def test_order(self):
         site = house("20A 12/2 NM kitchen", length_ft=None)

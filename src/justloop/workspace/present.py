@@ -426,7 +426,9 @@ def _findings(job, solved: SolvedSite, at: str, loop_id: str) -> dict:
             "found": f.found,
             "why": f.why,
             "do": f.do,
-            "authority": f.authority,
+            "authority": str(f.authority),
+            "parts": ", ".join(f.parts),
+            "folded": len(f.folded),
             "href": address(job, f.place, loop_id),
         }
         if f.place in (at, loop_id):

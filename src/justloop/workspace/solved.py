@@ -6,7 +6,7 @@ from collections import OrderedDict
 from dataclasses import dataclass
 
 from returnpath import ENGINE_VERSION
-from returnpath.rules import Finding, SizeRow, findings, next_step, size_rows, worst
+from returnpath.rules import Finding, SizeRow, findings, fold, next_step, size_rows, worst
 from returnpath.site import Installation, dumps
 from returnpath.study import SiteStudy, Verdict, study
 
@@ -35,7 +35,8 @@ def solve(site: Installation) -> SolvedSite:
             return _kept[key]
     studied = study(site)
     sizes = {row.path: row for row in size_rows(site, studied)}
-    solved = SolvedSite(site, studied, findings(site, studied), sizes)
+    found = fold(site, findings(site, studied))
+    solved = SolvedSite(site, studied, found, sizes)
     with _lock:
         _kept[key] = solved
         while len(_kept) > KEEP:

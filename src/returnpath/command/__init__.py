@@ -1,14 +1,13 @@
 """The command line: studies of a job file, and single answers, each with its working.
 
-Exit codes: 0; 1 a line-to-case fault that may never open; 2 bad input, with the sentence on
-stderr.
+Exit codes: 0; 1 a danger stands (check); 2 bad input, with the sentence on stderr.
 """
 
 import argparse
 import sys
 
 from ..errors import BadInput
-from . import answers, check, whatif
+from . import answers, check, judge, whatif
 
 USAGE = "script/loop"
 
@@ -27,6 +26,7 @@ def parser() -> argparse.ArgumentParser:
     check.add_to(calls)
     answers.add_to(calls)
     whatif.add_to(calls)
+    judge.add_to(calls)
     return top
 
 

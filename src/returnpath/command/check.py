@@ -9,9 +9,18 @@ from pathlib import Path
 
 from .. import ENGINE_VERSION
 from ..errors import BadInput
-from ..site import Installation, loads
+from ..rules import (
+    Finding,
+    deciding_questions,
+    findings,
+    fold,
+    next_step,
+    size_rows,
+    summary,
+)
+from ..site import Installation, Set, apply, loads, loads_practice
 from ..site.jobfile import MAX_BYTES
-from ..study import FaultStudy, SiteStudy, Verdict, study
+from ..study import FaultStudy, SiteStudy, study
 from ..working import figures
 
 
@@ -19,19 +28,37 @@ def add_to(calls) -> None:
     """The call."""
     call = calls.add_parser("check", help="study a job file")
     call.add_argument("job", help="job file (docs/job-format.md)")
+    call.add_argument("--practice", help="practice file: local schools and requirements")
+    call.add_argument("--edition", type=int, help="edition of the rules instead of the job's")
     call.add_argument("--json", action="store_true")
     call.set_defaults(run=_check)
 
 
-def read_job(path: str) -> Installation:
-    """The site in a job file, or in a demo file that holds one under “job”."""
+def read_text(path: str) -> str:
+    """A file's text; BadInput where it cannot be read."""
     file = Path(path)
     try:
         if file.stat().st_size > 2 * MAX_BYTES:
-            raise BadInput("A job file is at most 2 MB.")
-        text = file.read_text("utf-8")
+            raise BadInput("A file is at most 4 MB here.")
+        return file.read_text("utf-8")
     except (OSError, UnicodeDecodeError):
         raise BadInput(f"“{path}” cannot be read as a text file.") from None
+
+
+def read_job(path: str, practice: str | None = None, edition: int | None = None) -> Installation:
+    """The site in a job file, or in a demo file that holds one under “job”.
+
+    ``practice`` a practice file, ``edition`` an edition, in place of the job's own.
+    """
+    site = _site(read_text(path))
+    if practice is not None:
+        site = site.model_copy(update={"practice": loads_practice(read_text(practice))})
+    if edition is not None:
+        site = apply(site, Set(path="practice.edition", value=edition))
+    return site
+
+
+def _site(text: str) -> Installation:
     try:
         data = json.loads(text)
     except ValueError:
@@ -42,19 +69,66 @@ def read_job(path: str) -> Installation:
 
 
 def _check(chosen) -> int:
-    site = read_job(chosen.job)
+    site = read_job(chosen.job, chosen.practice, chosen.edition)
     done = study(site)
+    found = fold(site, findings(site, done))
     if chosen.json:
-        print(json.dumps(as_dict(done), ensure_ascii=False, indent=1, allow_nan=False))
+        body = as_dict(done) | judged(site, done, found)
+        print(json.dumps(body, ensure_ascii=False, indent=1, allow_nan=False))
     else:
-        print(as_text(done))
-    return exit_code(done)
+        print(as_text(done, found))
+    return int(any(f.level == "danger" for f in found))
 
 
-def exit_code(done: SiteStudy) -> int:
-    """1 where a line-to-case fault may never open."""
-    never = (f.verdict is Verdict.MAY_NEVER_OPEN for f in done.faults if f.kind == "line-to-case")
-    return int(any(never))
+def judged(site: Installation, done: SiteStudy, found) -> dict:
+    """The judgement as plain data: summary, next step, findings, questions, sizes."""
+    step = next_step(site, done, found)
+    return {
+        "summary": summary(done, found),
+        "next": {"text": step.text, "place": step.place},
+        "findings": [finding_dict(f) for f in found],
+        "questions": [
+            {"text": a.text, "path": a.path, "settles": a.settles} for a in deciding_questions(done)
+        ],
+        "sizes": [
+            {
+                "path": row.path,
+                "label": row.label,
+                "needed": row.needed,
+                "installed": row.installed,
+                "meets": row.meets,
+                "margin": plain(row.margin),
+            }
+            for row in size_rows(site, done)
+        ],
+        "requirements": [r.model_dump() for r in site.practice.requirements],
+    }
+
+
+def finding_dict(finding: Finding) -> dict:
+    """One finding as plain data, with its working and what is folded under it."""
+    return {
+        "id": finding.id,
+        "level": finding.level,
+        "place": finding.place,
+        "place_name": finding.place_name,
+        "found": finding.found,
+        "why": finding.why,
+        "do": finding.do,
+        "authority": {
+            "kind": finding.authority.kind,
+            "where": finding.authority.where,
+            "check_locally": finding.authority.doubtful,
+        },
+        "fix": [e.model_dump(mode="json", exclude_none=True) for e in finding.fix],
+        "parts": list(finding.parts),
+        "asks": finding.asks,
+        "working": [
+            {"kind": s.kind, "text": s.text, "source": s.source}
+            for s in (finding.working.steps() if finding.working else ())
+        ],
+        "folded": [finding_dict(f) for f in finding.folded],
+    }
 
 
 def plain(value: float | None) -> float | None:
@@ -157,10 +231,22 @@ def _load(found) -> dict:
     }
 
 
-def as_text(done: SiteStudy) -> str:
-    """The studies as lines to read."""
+def as_text(done: SiteStudy, found: tuple[Finding, ...]) -> str:
+    """The findings, worst first, then the studies, as lines to read."""
     site = done.assumed.site
     lines = [f"Rules of {site.practice.edition}, judged by “{site.practice.clearing}”."]
+    lines += [
+        f"Local requirement: {r.text} ({r.who}, {r.when})" for r in site.practice.requirements
+    ]
+    lines += ["", summary(done, found), ""]
+    for finding in found:
+        more = f" ({len(finding.folded)} more go with it)" if finding.folded else ""
+        lines.append(f"{finding.level.upper():<7}{finding.id} at {finding.place_name}{more}")
+        lines.append(f"       {finding.found} {finding.do}")
+        lines.append(f"       {finding.authority}")
+    if not found:
+        lines.append("Nothing was found.")
+    lines.append("")
     if done.why_not:
         lines.append(done.why_not)
     lines.append("")

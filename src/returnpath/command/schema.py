@@ -1,5 +1,6 @@
 """JSON Schemas of the job file and of what ``check --json`` prints."""
 
+from ..rules import LEVELS
 from ..site import FORMAT, Installation
 from ..study import Verdict
 
@@ -81,10 +82,27 @@ def check_schema() -> dict:
         stray=_list_of(_object(branch=text, amps=NUMBER)),
         lost={"type": "string", "description": "the branch taken out"},
     )
+    finding = _finding()
     return {
         "$schema": DRAFT,
         "title": "script/loop check --json",
+        "$defs": {"finding": finding},
         **_object(
+            summary=text,
+            next=_object(text=text, place=text),
+            findings=_list_of({"$ref": "#/$defs/finding"}),
+            questions=_list_of(_object(text=text, path=text, settles={"type": "integer"})),
+            sizes=_list_of(
+                _object(
+                    path=text,
+                    label=text,
+                    needed=text,
+                    installed={"type": ["string", "null"]},
+                    meets={"type": ["boolean", "null"]},
+                    margin=NUMBER,
+                )
+            ),
+            requirements=_list_of(_object(text=text, who=text, when=text)),
             engine=text,
             edition={"type": "integer"},
             clearing=text,
@@ -110,3 +128,22 @@ def check_schema() -> dict:
             ),
         ),
     }
+
+
+def _finding() -> dict:
+    text = {"type": "string"}
+    return _object(
+        id=text,
+        level={"enum": list(LEVELS)},
+        place=text,
+        place_name=text,
+        found=text,
+        why=text,
+        do=text,
+        authority=_object(kind=text, where=text, check_locally={"type": "boolean"}),
+        fix={**_list_of({"type": "object"}), "description": "edits that would mend it"},
+        parts=_list_of(text),
+        asks={"type": "string", "description": "the fact that would settle it"},
+        working=_list_of(_object(kind=text, text=text, source=text)),
+        folded=_list_of({"$ref": "#/$defs/finding"}),
+    )

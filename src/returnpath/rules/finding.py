@@ -1,21 +1,38 @@
 """A finding: what is wrong at one place, why it matters, what to do about it."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ..site import Edit
+from ..working import Working
 
 #: Worst first. danger: someone can be shocked or a fire start from what is there; fix: breaks a
 #: rule in force; check: measure or ask; note.
 LEVELS = ("danger", "fix", "check", "note")
 
+#: What a finding can rest on.
+RULE, LOCAL, MAKER, PRACTICE = "rule", "local requirement", "maker's instruction", "good practice"
+
 
 @dataclass(frozen=True, slots=True)
+class Authority:
+    """What a finding rests on, and where to read it. ``doubtful``: check locally."""
+
+    kind: str
+    where: str
+    doubtful: bool = False
+
+    def __str__(self) -> str:
+        tail = "; check locally" if self.doubtful else ""
+        return f"{self.kind}: {self.where}{tail}"
+
+
+@dataclass(frozen=True)
 class Finding:
     """``id`` names the check, ``place`` the element; ``found`` has the figures.
 
-    ``authority`` is what it rests on (a section by edition, or good practice); ``fix`` the edits
-    that would mend it, where edits can.
+    ``fix`` the edits that would mend it, where edits can; ``parts`` what it takes; ``asks`` the
+    fact that would settle it; ``folded`` the findings that go when this one is mended.
     """
 
     id: str
@@ -25,8 +42,12 @@ class Finding:
     found: str
     why: str
     do: str
-    authority: str
+    authority: Authority
     fix: tuple[Edit, ...] = ()
+    parts: tuple[str, ...] = ()
+    asks: str = ""
+    working: Working | None = None
+    folded: tuple["Finding", ...] = field(default=())
 
     @property
     def key(self) -> str:

@@ -7,8 +7,9 @@ flip the clearing criterion or the heat check, it becomes one question with the 
 from dataclasses import dataclass
 
 from ..assume import Assumed
-from ..site import Set, Source
-from ..study import FaultStudy
+from ..site import Set, Source, field_info
+from ..site.installation import name_of
+from ..study import FaultStudy, SiteStudy
 from ..study.longest import whole_feet
 
 #: No branch circuit of a dwelling is longer: a threshold beyond it decides nothing.
@@ -60,3 +61,35 @@ def _settled(answered: Source, threshold: float) -> bool:
     if answered.kind == "no more than":
         return answered.bound <= threshold
     return answered.bound >= threshold
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A question and how many loops' verdicts it settles."""
+
+    text: str
+    path: str
+    settles: int
+    question: Question | None = None
+
+
+def deciding_questions(site_study: SiteStudy) -> tuple[Asked, ...]:
+    """What to ask, the one that settles most verdicts first.
+
+    Facts that are never assumed (returns, bonds) come as they are missing; lengths with the
+    threshold that would flip their circuit.
+    """
+    counts: dict[str, int] = {}
+    found: list[Asked] = []
+    for study in site_study.loops.values():
+        for path in study.lacks:
+            counts[path] = counts.get(path, 0) + 1
+        if question := deciding_question(site_study.assumed, study):
+            found.append(Asked(question.text, question.path, 1, question))
+    elements = site_study.assumed.site.elements()
+    for path, count in counts.items():
+        element_id, _, inner = path.partition(".")
+        element = elements[element_id]
+        label = field_info(element, inner).label
+        found.append(Asked(f"{name_of(element)}: what is the {label}?", path, count))
+    return tuple(sorted(found, key=lambda a: -a.settles))

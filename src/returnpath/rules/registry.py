@@ -1,36 +1,202 @@
-"""The registry of checks: one function a check, one file a family."""
+"""The registry of checks: one function a check, one file a family.
 
-from collections.abc import Callable, Iterable
+    @check("gec-small", "fix", topic="gec_size", looks="…", why="…")
+    def gec_small(s: Solved):
+        yield s.found(electrode, "8 AWG; 4 AWG is needed.", do="Run 4 AWG.")
 
+The decorator knows what never changes (id, level, section, why); the function yields a place,
+its figures and what to do. A check that lacks a fact yields ``s.ask`` instead of guessing.
+"""
+
+import importlib
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from .. import tables
+from ..network.build import legs_of_circuits
+from ..site import Edit, Installation
+from ..site.installation import name_of
 from ..study import SiteStudy
-from .finding import LEVELS, Finding
+from ..working import Working
+from .finding import LEVELS, MAKER, PRACTICE, RULE, Authority, Finding
 from .sizes import SizeRow, size_rows
 
-Check = Callable[["Solved"], Iterable[Finding]]
-_CHECKS: list[Check] = []
+
+@dataclass(frozen=True)
+class Check:
+    """One entry: what the page of a finding says, and the function that looks."""
+
+    id: str
+    level: str
+    family: str
+    looks: str
+    why: str
+    topic: str
+    kind: str
+    root: bool
+    look: Callable[["Solved"], Iterable["Yielded"]]
+
+    def authority(self, edition: int) -> Authority:
+        """What it rests on in ``edition``; a section with “?” is to be checked locally."""
+        if self.kind != RULE:
+            return Authority(self.kind, self.topic)
+        section = tables.section(self.topic, edition)
+        return Authority(RULE, f"{section.rstrip('?')} ({edition})", section.endswith("?"))
+
+
+@dataclass(frozen=True)
+class Yielded:
+    """What a check's function gives for one place."""
+
+    place: str
+    name: str
+    found: str
+    do: str
+    fix: tuple[Edit, ...] = ()
+    parts: tuple[str, ...] = ()
+    level: str | None = None
+    asks: str = ""
+    working: Working | None = None
+    authority: Authority | None = None
+
+
+_CHECKS: dict[str, Check] = {}
+
+
+def check(
+    id: str,
+    level: str,
+    looks: str,
+    why: str,
+    topic: str,
+    kind: str = RULE,
+    root: bool = False,
+):
+    """Enter a check. ``topic`` a key of sections.csv (with ``kind`` rule), else words;
+    ``root``: mending it may make others go, so they are folded under it."""
+    assert level in LEVELS and kind in (RULE, MAKER, PRACTICE)
+
+    def enter(function: Callable) -> Callable:
+        family = function.__module__.rsplit(".", 1)[-1]
+        assert id not in _CHECKS, id
+        _CHECKS[id] = Check(id, level, family, looks, why, topic, kind, root, function)
+        return function
+
+    return enter
+
+
+def all_checks() -> dict[str, Check]:
+    """Every check by id, in the order of the families."""
+    importlib.import_module(f"{__package__}.checks")  # importing enters them
+    return _CHECKS
 
 
 class Solved:
-    """What a check may look at: the site as described, its study, its sizes."""
+    """What a check may look at: the site as described and as filled, its study, its sizes."""
 
-    def __init__(self, site, site_study: SiteStudy):
+    def __init__(self, site: Installation, study: SiteStudy):
         self.site = site
-        self.study = site_study
-        self.filled = site_study.assumed.site
+        self.study = study
+        self.filled = study.assumed.site
+        self.practice = site.practice
         self.edition = site.practice.edition
-        self.sizes: dict[str, SizeRow] = {r.path: r for r in size_rows(site, site_study)}
+
+    @cached_property
+    def sizes(self) -> dict[str, SizeRow]:
+        """Needed against installed, by the path of the installed fact."""
+        return {r.path: r for r in size_rows(self.site, self.study)}
+
+    @cached_property
+    def legs(self) -> dict[str, tuple[int, ...]]:
+        """The panel lines of every circuit."""
+        return legs_of_circuits(self.filled)
+
+    @cached_property
+    def panels(self) -> dict:
+        """The panels by id, gaps filled."""
+        return {p.id: p for p in self.filled.panels}
+
+    @cached_property
+    def feeder_to(self) -> dict:
+        """panel → the feeder that feeds it."""
+        return {f.to: f for f in self.filled.feeders}
+
+    @cached_property
+    def at_service(self) -> str:
+        """The panel of the service disconnect: the first that is no meter, from the service."""
+        here = self.filled.panel.id
+        while self.panels[here].kind == "meter":
+            following = [f.to for f in self.filled.feeders if f.source == here]
+            if not following:
+                break
+            here = following[0]
+        return here
+
+    def is_downstream(self, panel: str) -> bool:
+        """Whether the panel is on the load side of the service disconnect."""
+        here = panel
+        while here in self.feeder_to:
+            here = self.feeder_to[here].source
+            if here == self.at_service:
+                return True
+        return False
+
+    def other_building(self, feeder) -> bool:
+        """Whether a feeder leads to another building."""
+        a, b = (self.panels[p].building for p in (feeder.source, feeder.to))
+        return a is not None and b is not None and a != b
+
+    def load_amps(self, branch: str) -> float:
+        """The most load current in a branch over the supplies drawn, A."""
+        return max((s.currents.get(branch, 0.0) for s in self.study.loads.values()), default=0.0)
+
+    def known(self, path: str) -> bool:
+        """Whether somebody gave this fact."""
+        return self.study.assumed.find(path) is None
+
+    def found(self, element, found: str, do: str, **more) -> Yielded:
+        """A finding at an element."""
+        return Yielded(element.id, name_of(element), found, do, **more)
+
+    def ask(self, element, path: str, question: str) -> Yielded:
+        """A fact that would settle it, asked instead of guessed."""
+        return Yielded(
+            element.id, name_of(element), question, "Look and enter it.", level="check", asks=path
+        )
 
 
-def check(function: Check) -> Check:
-    """Enter a check in the registry."""
-    _CHECKS.append(function)
-    return function
+def findings(site: Installation, study: SiteStudy) -> tuple[Finding, ...]:
+    """All findings of a studied site, worst first, in the order of the families within a level."""
+    solved = Solved(site, study)
+    made = [_finding(c, y, solved.edition) for c in all_checks().values() for y in c.look(solved)]
+    return tuple(sorted(made, key=lambda f: LEVELS.index(f.level)))
 
 
-def findings(site, site_study: SiteStudy) -> tuple[Finding, ...]:
-    """All findings of a studied site, worst first, in the order of the work within a level."""
-    from . import checks  # noqa: F401 - importing enters the checks
+def _finding(entry: Check, given: Yielded, edition: int) -> Finding:
+    return Finding(
+        id=entry.id,
+        level=given.level or entry.level,
+        place=given.place,
+        place_name=given.name,
+        found=given.found,
+        why=entry.why,
+        do=given.do,
+        authority=given.authority or entry.authority(edition),
+        fix=given.fix,
+        parts=given.parts,
+        asks=given.asks,
+        working=given.working,
+    )
 
-    solved = Solved(site, site_study)
-    found = [f for one in _CHECKS for f in one(solved)]
-    return tuple(sorted(found, key=lambda f: LEVELS.index(f.level)))
+
+def is_root(id: str) -> bool:
+    """Whether mending this finding may make others go."""
+    return all_checks()[id].root
+
+
+def each_iterator(found: Iterable[Finding]) -> Iterator[Finding]:
+    """Findings and those folded under them."""
+    for one in found:
+        yield one
+        yield from each_iterator(one.folded)

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from .. import sizing, tables
 from ..assume import Assumed
 from ..errors import BadInput
-from ..site import Circuit
 from ..study import SiteStudy
 from ..working import Working
 
@@ -37,11 +36,11 @@ class SizeRow:
 
 
 def size_rows(site, site_study: SiteStudy) -> tuple[SizeRow, ...]:
-    """The sizes of the service and of every circuit, in the order of the work."""
+    """The sizes of the service, of every feeder and of every circuit, in working order."""
     assumed = site_study.assumed
     rows = _service_rows(assumed)
-    for circuit in assumed.site.circuits:
-        rows += circuit_rows(assumed, circuit)
+    for run in (*assumed.site.feeders, *assumed.site.circuits):
+        rows += run_rows(assumed, run)
     return tuple(rows)
 
 
@@ -65,83 +64,84 @@ def _row(assumed: Assumed, path, label, needed: Working, material, installed, in
 
 
 def _service_rows(assumed: Assumed) -> list[SizeRow]:
+    """The service's neutral, and of its line: electrode conductors and the bonding jumper."""
     site = assumed.site
-    run, panel, electrode = site.service, site.panel, site.electrode
-    edition, rows = site.practice.edition, []
-    if run.line_size is None:
+    run, edition, rows = site.service, site.practice.edition, []
+    if run.line_size is None or tables.is_metric(run.line_size):
         return rows
     line, metal, sets = run.line_size, run.line_material, run.sets
-    only = None if electrode.kind in (None, "several") else electrode.kind
-    gec = sizing.smallest_gec(
-        line, metal, sets, electrode=only, material=electrode.gec_material, edition=edition
-    )
-    rows.append(
-        _row(
-            assumed,
-            f"{electrode.id}.gec_size",
-            "Electrode conductor",
-            gec,
-            electrode.gec_material,
-            electrode.gec_size,
-            electrode.gec_material,
-        )
-    )
+    for electrode in site.electrodes:
+        rows.append(_electrode_row(assumed, electrode, line, metal, sets, edition))
     jumper = sizing.main_bonding_jumper(line, metal, sets, edition=edition)
-    installed = panel.bond_size if panel.bond_kind == "wire" else None
-    rows.append(
-        _row(
-            assumed,
-            f"{panel.id}.bond_size",
-            "Main bonding jumper",
-            jumper,
-            "copper",
-            installed,
-            "copper",
-        )
-    )
+    for panel in site.panels:
+        if panel.kind == "sub":
+            continue
+        installed = panel.bond_size if panel.bond_kind == "wire" else None
+        path = f"{panel.id}.bond_size"
+        label = "Main bonding jumper"
+        rows.append(_row(assumed, path, label, jumper, "copper", installed, "copper"))
+    least = sizing.smallest_neutral(line, metal, sets, metal, edition)
+    path, size = f"{run.id}.neutral_size", run.neutral_size
+    if sets == 1:
+        rows.append(_row(assumed, path, "Service neutral", least, metal, size, metal))
     return rows
 
 
-def circuit_rows(assumed: Assumed, circuit: Circuit) -> list[SizeRow]:
-    """The line and the ground wire of one circuit."""
-    rating, edition = circuit.breaker.rating_a, assumed.site.practice.edition
-    if rating is None or circuit.line_size is None:
+def _electrode_row(assumed, electrode, line, metal, sets, edition) -> SizeRow:
+    """By the service, or by the feeder where the electrode is another building's."""
+    site = assumed.site
+    feeder = next((f for f in site.feeders if f.to == electrode.panel), None)
+    if feeder is not None and feeder.line_size and not tables.is_metric(feeder.line_size):
+        line, metal, sets = feeder.line_size, feeder.line_material, feeder.sets
+    only = None if electrode.kind in (None, "several") else electrode.kind
+    material = electrode.gec_material
+    if only == "concrete" and material == "aluminium":
+        only = None  # there is no cap for aluminium: it may not touch concrete
+    gec = sizing.smallest_gec(line, metal, sets, electrode=only, material=material, edition=edition)
+    path = f"{electrode.id}.gec_size"
+    return _row(assumed, path, "Electrode conductor", gec, material, electrode.gec_size, material)
+
+
+def run_rows(assumed: Assumed, run) -> list[SizeRow]:
+    """The line and the ground wire of one circuit or feeder."""
+    rating, edition = run.breaker.rating_a, assumed.site.practice.edition
+    if rating is None or run.line_size is None or tables.is_metric(run.line_size):
         return []
     column = assumed.site.panel.terminals_c
     rows = []
     try:
-        needed = sizing.smallest_line(rating, circuit.line_material, column, edition)
+        needed = sizing.smallest_line(rating, run.line_material, column, edition)
     except BadInput:
         return rows  # one conductor does not serve this device: there is no row to show
     rows.append(
         _row(
             assumed,
-            f"{circuit.id}.line_size",
+            f"{run.id}.line_size",
             "Line wire",
             needed,
-            circuit.line_material,
-            circuit.line_size,
-            circuit.line_material,
+            run.line_material,
+            run.line_size,
+            run.line_material,
         )
     )
-    material = circuit.egc_material or "copper"
+    material = run.egc_material or "copper"
+    has_wire = run.egc in ("wire", "both") and not tables.is_metric(run.egc_size or "")
     egc = sizing.smallest_egc(
         rating,
-        line=circuit.line_size,
+        line=run.line_size,
         material=material,
-        line_material=circuit.line_material,
+        line_material=run.line_material,
         column_c=column,
         edition=edition,
     )
-    has_wire = circuit.egc in ("wire", "both")
     rows.append(
         _row(
             assumed,
-            f"{circuit.id}.egc_size",
+            f"{run.id}.egc_size",
             "Ground wire (EGC)",
             egc,
             material,
-            circuit.egc_size if has_wire else None,
+            run.egc_size if has_wire else None,
             material,
         )
     )

@@ -7,7 +7,7 @@ from .earthing import Electrode, Joint, Metal
 from .edits import Add, Edit, Move, Remove, Replace, Set, apply, describe, parse_edit
 from .fields import FieldInfo, field_info, fields_of, parse_text, show_value
 from .installation import LISTS, Installation, Practice
-from .jobfile import FORMAT, dumps, loads
+from .jobfile import FORMAT, dumps, dumps_practice, loads, loads_practice
 from .power import Building, Device, Feeder, Panel, Service, Supply
 from .quickline import UNDERSTOOD, Reading, read_circuit
 
@@ -41,9 +41,11 @@ __all__ = [
     "apply",
     "describe",
     "dumps",
+    "dumps_practice",
     "field_info",
     "fields_of",
     "loads",
+    "loads_practice",
     "parse_edit",
     "parse_text",
     "read_circuit",

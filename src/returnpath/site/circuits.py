@@ -55,6 +55,51 @@ class Circuit(Element):
     common_opening: YesNo | None = yes_no(
         "opened together", "A two-pole breaker or a handle tie on the shared-neutral pair."
     )
+    building: str | None = fact("goes to building", "ref", to="buildings")
+    shares_egc_with: str | None = fact(
+        "shares its ground wire with", "ref", to="circuits", help="Several circuits in one raceway."
+    )
+    relied_on: (
+        Literal[
+            "FMC",
+            "LFMC 3/8-1/2",
+            "LFMC 3/4-1-1/4",
+            "AC cable armour",
+            "armoured cable of old without a strip",
+            "MC interlocked armour",
+            "PVC ENT LFNC",
+            "the earth",
+            "the building frame",
+        ]
+        | None
+    ) = fact(
+        "relied on as the return",
+        "choice",
+        choices={
+            "FMC": "flexible metal conduit",
+            "LFMC 3/8-1/2": "liquid-tight flexible, to 1/2 in",
+            "LFMC 3/4-1-1/4": "liquid-tight flexible, 3/4 to 1-1/4 in",
+            "AC cable armour": "AC armour with its strip",
+            "armoured cable of old without a strip": "old armour without a strip",
+            "MC interlocked armour": "MC armour",
+            "PVC ENT LFNC": "plastic conduit alone",
+            "the earth": "the earth",
+            "the building frame": "the building frame",
+        },
+        help="Where no wire and no steel raceway brings the fault home.",
+    )
+    flex_ft: float | None = fact("flexible metal in the path", "length", low=0, high=500)
+    device_terminals: Literal["copper only", "both"] | None = fact(
+        "outlet terminals",
+        "choice",
+        choices={"copper only": "copper only", "both": "marked for aluminium"},
+    )
+    splice: Literal["listed", "twisted", "none"] | None = fact(
+        "copper to aluminium splice",
+        "choice",
+        choices={"listed": "listed connector", "twisted": "twisted together", "none": "none"},
+    )
+    retaped: YesNo | None = yes_no("white or green made by tape")
     outlet_bond: YesNo | None = yes_no("neutral joined to ground at the outlet")
     load_va: float | None = fact("load", "number", unit="VA", low=0, high=100_000)
     power_factor: float | None = fact("power factor", "number", low=0.05, high=1)

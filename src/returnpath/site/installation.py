@@ -9,7 +9,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from .. import tables
-from .base import Element, Source
+from .base import Element, Part, Source
 from .circuits import Array, Circuit
 from .earthing import Electrode, Joint, Metal
 from .power import Building, Feeder, Panel, Service, Supply
@@ -31,44 +31,119 @@ LISTS: dict[str, tuple[type[Element], str]] = {
 }
 
 
+def school(label: str, default: Any, choices: dict[str, str], reasons: str) -> Any:
+    """A point on which local practice differs: the first choice is the default."""
+    return Field(
+        default=default,
+        json_schema_extra={"label": label, "kind": "choice", "choices": choices, "help": reasons},
+    )
+
+
+class Requirement(Part):
+    """A local requirement on top of the rules: what, who said so, when."""
+
+    text: str = Field(max_length=200)
+    who: str = Field(default="", max_length=80)
+    when: str = Field(default="", max_length=40)
+
+
 class Practice(Element):
-    """Local practice: the schools that this place follows."""
+    """Local practice: the schools that this place follows, with both reasons."""
 
     id: str = "practice"
-    edition: Literal[2008, 2011, 2014, 2017, 2020, 2023] = Field(
-        default=2023,
-        json_schema_extra={
-            "label": "rules of",
-            "kind": "choice",
-            "choices": {str(e): str(e) for e in tables.EDITIONS},
-        },
+    edition: Literal[2008, 2011, 2014, 2017, 2020, 2023] = school(
+        "rules of", 2023, {str(e): str(e) for e in tables.EDITIONS}, "The edition in force here."
     )
-    clearing: Literal["instantaneous", "five times", "timed", "one ohm"] = Field(
-        default="instantaneous",
-        json_schema_extra={
-            "label": "clearing judged by",
-            "kind": "choice",
-            "choices": {
-                "instantaneous": "opens at once",
-                "five times": "five times the rating",
-                "timed": "within 0.8 s",
-                "one ohm": "one ohm home",
-            },
-            "help": "At once: the magnetic trip must reach. Five times: an older rule of thumb."
-            " Timed: the international limit, not a US rule. One ohm: lax, and meaningless"
-            " above 20 A.",
+    clearing: Literal["instantaneous", "five times", "timed", "one ohm"] = school(
+        "clearing judged by",
+        "instantaneous",
+        {
+            "instantaneous": "opens at once",
+            "five times": "five times the rating",
+            "timed": "within 0.8 s",
+            "one ohm": "one ohm home",
         },
+        "At once: the magnetic trip must reach. Five times: an older rule of thumb. Timed: the"
+        " international limit, not a US rule. One ohm: lax, and meaningless above 20 A.",
     )
-    arc_v: Literal[0, 40, 50] = Field(
-        default=0,
-        json_schema_extra={
-            "label": "arc allowance",
-            "kind": "choice",
-            "choices": {"0": "none", "40": "40 V", "50": "50 V"},
-            "help": "Volts taken off for an arc at the fault. None: a bolted fault. 40 or 50 V:"
-            " a cautious allowance.",
-        },
+    arc_v: Literal[0, 40, 50] = school(
+        "arc allowance",
+        0,
+        {"0": "none", "40": "40 V", "50": "50 V"},
+        "Volts taken off for an arc at the fault. None: a bolted fault. 40 or 50 V: a cautious"
+        " allowance.",
     )
+    electrode: Literal["two", "prove"] = school(
+        "rods",
+        "two",
+        {"two": "always two", "prove": "prove one at 25 Ω"},
+        "Two: cheaper than a test. Prove: one that measures 25 Ω or less may stand alone.",
+    )
+    rod_spacing: Literal["six", "twice"] = school(
+        "rod spacing",
+        "six",
+        {"six": "6 ft least", "twice": "twice the rod’s length"},
+        "6 ft: the rule's least. Twice its length: nearer rods share their soil.",
+    )
+    metal_conduit: Literal["accept", "wire"] = school(
+        "metal conduit",
+        "accept",
+        {"accept": "accept as the return", "wire": "wire always"},
+        "Accept: made up tight it is a lawful return. Wire: fittings loosen with the years.",
+    )
+    neutral: Literal["calculated", "same"] = school(
+        "neutral",
+        "calculated",
+        {"calculated": "calculated", "same": "same as lines"},
+        "Calculated: by its load, never under the table. Same: nothing to get wrong later.",
+    )
+    voltage_drop: Literal["advice", "limit"] = school(
+        "voltage drop",
+        "advice",
+        {"advice": "advice", "limit": "limit"},
+        "Advice: 3 and 5 % are notes to the rule. Limit: some offices enforce them.",
+    )
+    gfci_at: Literal["breaker", "outlet"] = school(
+        "GFCI and AFCI",
+        "breaker",
+        {"breaker": "at the breaker", "outlet": "at the outlet"},
+        "Breaker: the whole run is protected. Outlet: it is reset where it trips.",
+    )
+    shared_neutral: Literal["allowed", "avoid"] = school(
+        "shared-neutral circuits",
+        "allowed",
+        {"allowed": "allowed with common opening", "avoid": "avoid"},
+        "Allowed: less copper. Avoid: a lost neutral doubles the volts on one side.",
+    )
+    array_bonding: Literal["washers", "wire"] = school(
+        "array bonding",
+        "washers",
+        {"washers": "washers", "wire": "wire to every frame"},
+        "Washers: listed and quick. Wire: seen from the ground, and lasts.",
+    )
+    array_electrode: Literal["edition"] = school(
+        "array electrode", "edition", {"edition": "by edition"}, "The edition it was built under."
+    )
+    balance: Literal["load", "space"] = school(
+        "balance",
+        "load",
+        {"load": "by load", "space": "by space"},
+        "Load: what is drawn counts. Space: loads change, the count stays.",
+    )
+    three_wire_ranges: Literal["keep", "replace"] = school(
+        "three-wire ranges",
+        "keep",
+        {"keep": "keep if lawful", "replace": "replace"},
+        "Keep: lawful where it was. Replace: a loose neutral makes the range live.",
+    )
+    dead_by: Literal["lock", "cap"] = school(
+        "make dead by",
+        "lock",
+        {"lock": "lock", "cap": "cap conductors"},
+        "Lock: quick to undo. Cap: nobody can switch it on by mistake.",
+    )
+    devices_per_circuit: int | None = Field(default=None, ge=1, le=60)
+    requirements: tuple[Requirement, ...] = Field(default=(), max_length=100)
 
 
 class Installation(BaseModel):
@@ -157,4 +232,10 @@ _NAMES = {
 
 def name_of(element: Element) -> str:
     """What an element is called in words."""
-    return getattr(element, "name", None) or _NAMES[type(element).__name__]
+    if given := getattr(element, "name", None):
+        return given
+    if isinstance(element, Electrode) and element.kind is not None:
+        info = Electrode.model_fields["kind"].json_schema_extra
+        words = info["choices"][element.kind]
+        return words[:1].upper() + words[1:]
+    return _NAMES[type(element).__name__]

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pydantic import ValidationError
 
 from ..errors import BadInput
-from .installation import Installation
+from .installation import Installation, Practice
 from .validate import check_site, sentence_of
 
 FORMAT = 2
@@ -60,3 +60,23 @@ def loads(text: str) -> Installation:
         raise BadInput(sentence_of(error)) from None
     check_site(site)
     return site
+
+
+def dumps_practice(practice: Practice) -> str:
+    """Local practice as JSON text, to carry it to another place."""
+    body = practice.model_dump(mode="json", exclude_none=True, exclude={"id"})
+    return json.dumps({"format": FORMAT, "practice": body}, ensure_ascii=False, indent=1)
+
+
+def loads_practice(text: str) -> Practice:
+    """Read a practice file; BadInput with the key of what is wrong."""
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError):
+        raise BadInput("This is not a practice file: it is not JSON.") from None
+    if not isinstance(data, dict) or set(data) != {"format", "practice"}:
+        raise BadInput("A practice file has two keys: “format” and “practice”.")
+    try:
+        return Practice.model_validate(data["practice"])
+    except ValidationError as error:
+        raise BadInput(sentence_of(error)) from None

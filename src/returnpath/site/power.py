@@ -114,6 +114,7 @@ class Supply(Element):
     x1_ohm: float | None = fact("X1", "number", unit="Ω", low=0, high=100)
     r0_ohm: float | None = fact("R0", "number", unit="Ω", low=0, high=100)
     x0_ohm: float | None = fact("X0", "number", unit="Ω", low=0, high=100)
+    breaker: Device = Device()
     limit: float | None = fact(
         "current limit",
         "number",
@@ -246,6 +247,13 @@ class Panel(Element):
         },
     )
     surge_protector: YesNo | None = yes_no("surge protector")
+    most_under_screw: int | None = fact(
+        "most wires under one screw", "number", low=0, high=9, whole=True
+    )
+    screw_allows: int | None = fact(
+        "wires a screw is marked for", "number", low=1, high=9, whole=True
+    )
+    torque_recorded: YesNo | None = yes_no("torque recorded")
     intersystem: YesNo | None = yes_no(
         "intersystem termination", "Where telephone, cable and dish are bonded."
     )
@@ -279,4 +287,5 @@ class Feeder(Element):
     egc_material: Metal_ | None = metal()
     raceway_size: str | None = fact("trade size", "raceway", unit="in")
     year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
+    retaped: YesNo | None = yes_no("white or green made by tape")
     ground_fault_protected: YesNo | None = yes_no("ground-fault protection upstream")

@@ -114,6 +114,12 @@ def smallest_neutral(
     )
 
 
+def capped(found: Working, cap: str) -> Working:
+    """A size that need not be larger than ``cap``."""
+    steps = (*found.steps(), working.note(f"need not be larger than {cap}"))
+    return working.of(found.title, cap, found.unit, *steps)
+
+
 def _jumper(line, line_material, sets, material, edition, title, topic) -> Working:
     tables.known_material(material)
     total = _total(line, line_material, sets)

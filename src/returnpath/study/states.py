@@ -239,6 +239,9 @@ class States:
         for panel in self.site.panels:
             if made := breaker_of(panel.main):
                 found.append((f"{panel.id}.main", f"{panel.id}.main", made))
+        for run in self.site.services:
+            if run.supply == self.supply.id and (made := breaker_of(self.supply.breaker)):
+                found.append((f"{run.id}.line", f"{self.supply.id}.breaker", made))
         for feeder in self.site.feeders:
             if made := breaker_of(feeder.breaker):
                 found.append((f"{feeder.id}.line", f"{feeder.id}.breaker", made))

@@ -1,3 +1,12 @@
 """The families of checks; importing this package enters them all in the registry."""
 
-from . import conductors, electrodes, return_path  # noqa: F401
+from . import (  # noqa: F401
+    bonding,
+    conductors,
+    electrodes,
+    loops,
+    neutral,
+    old_work,
+    outbuilding,
+    return_path,
+)

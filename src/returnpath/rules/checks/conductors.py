@@ -1,31 +1,288 @@
-"""Conductors: the wire against its breaker."""
+"""Conductors: the wire against its breaker, its terminals, its marking."""
 
 from ... import sizing, tables
+from ...errors import BadInput
 from ...site import Set
-from ..finding import Finding
 from ..registry import Solved, check
 
+name = tables.size_name
+MOTOR_LIKE = ("motor", "cooling")
 
-@check
-def wire_breaker_mismatch(solved: Solved):
-    """A breaker larger than its wire may have."""
-    for circuit in solved.filled.circuits:
-        row = solved.sizes.get(f"{circuit.id}.line_size")
-        if row is None or row.meets is not False:
+
+def _runs(s: Solved):
+    """Circuits and feeders whose line and breaker somebody gave, in AWG."""
+    for run in (*s.filled.circuits, *s.filled.feeders):
+        size = run.line_size
+        if size is None or tables.is_metric(size) or run.breaker.rating_a is None:
             continue
-        column = solved.filled.panel.terminals_c
-        allowed = sizing.device_allowed(row.installed, row.installed_material, column)
-        small = (row.installed, row.installed_material) in tables.small_conductor_ceilings()
-        topic = "small_conductor" if small else "next_standard"
-        yield Finding(
-            "wire-breaker-mismatch",
-            "fix",
-            circuit.id,
-            circuit.name or "Unnamed circuit",
-            f"{tables.size_name(row.installed)} {row.installed_material} on"
-            f" {circuit.breaker.rating_a:g} A; at most {allowed:g} A is allowed.",
-            "The wire can overheat before the breaker opens.",
-            f"A {allowed:g} A breaker, or {tables.size_name(row.needed)} wire.",
-            f"{tables.section(topic, solved.edition)} ({solved.edition})",
-            (Set(path=f"{circuit.id}.breaker.rating_a", value=allowed),),
+        if s.known(f"{run.id}.line_size") and s.known(f"{run.id}.breaker.rating_a"):
+            yield run
+
+
+def _allowed(run, column: int) -> float:
+    if getattr(run, "sets", 1) > 1 if hasattr(run, "sets") else False:
+        return sizing.ampacity(run.line_size, run.line_material, column) * run.sets
+    return sizing.device_allowed(run.line_size, run.line_material, column)
+
+
+def _is_excused(run) -> bool:
+    """A motor's or cooling unit's nameplate that allows the larger breaker."""
+    mca = getattr(run, "nameplate_mca_a", None)
+    most = getattr(run, "nameplate_max_a", None)
+    if getattr(run, "load_kind", None) not in MOTOR_LIKE or mca is None or most is None:
+        return False
+    return run.breaker.rating_a <= most and mca <= sizing.ampacity(
+        run.line_size, run.line_material, 75
+    )
+
+
+def _by_dwelling_table(s: Solved, run) -> bool:
+    """Whether the line is as small as only the dwelling table allows."""
+    if run not in s.filled.feeders:
+        return False
+    try:
+        table = sizing.service_line(run.breaker.rating_a, run.line_material, s.edition).value
+    except BadInput:
+        return False
+    rating = run.breaker.rating_a
+    return rating >= 100 and tables.area(run.line_size) >= tables.area(table)
+
+
+@check(
+    "wire-breaker-mismatch",
+    "fix",
+    looks="A breaker is larger than its wire may have.",
+    why="The wire can overheat before the breaker opens.",
+    topic="small_conductor",
+)
+def wire_breaker_mismatch(s: Solved):
+    for run in _runs(s):
+        rating, allowed = run.breaker.rating_a, _allowed(run, 75)
+        waits = getattr(run, "load_kind", None) in MOTOR_LIKE and run.nameplate_max_a is None
+        if rating <= allowed or _is_excused(run) or waits or _by_dwelling_table(s, run):
+            continue
+        needed = _smallest(rating, run, 75)
+        wire = f", or {name(needed)} wire" if needed else ""
+        yield s.found(
+            run,
+            f"{name(run.line_size)} {run.line_material} on {rating:g} A; at most {allowed:g} A is"
+            " allowed.",
+            f"A {allowed:g} A breaker{wire}.",
+            fix=(Set(path=f"{run.id}.breaker.rating_a", value=allowed),),
+            parts=(f"{allowed:g} A breaker",),
         )
+
+
+def _smallest(rating: float, run, column: int) -> str | None:
+    try:
+        return sizing.smallest_line(rating, run.line_material, column).value
+    except BadInput:
+        return None
+
+
+@check(
+    "nameplate-missing",
+    "check",
+    looks="A motor or cooling circuit without its nameplate's figures.",
+    why="The nameplate decides both the wire and the largest breaker.",
+    topic="nameplate",
+)
+def nameplate_missing(s: Solved):
+    for circuit in s.filled.circuits:
+        if circuit.load_kind == "cooling" and circuit.nameplate_max_a is None:
+            yield s.ask(
+                circuit,
+                f"{circuit.id}.nameplate_max_a",
+                "What does the nameplate say: minimum circuit ampacity, maximum device?",
+            )
+
+
+@check(
+    "nameplate-breaker-over",
+    "fix",
+    looks="The breaker is larger than the nameplate allows.",
+    why="The unit was tested with no larger one ahead of it.",
+    topic="nameplate_device",
+)
+def nameplate_breaker_over(s: Solved):
+    for circuit in s.filled.circuits:
+        most, rating = circuit.nameplate_max_a, circuit.breaker.rating_a
+        if most is None or rating is None or rating <= most:
+            continue
+        fits = max((r for r in tables.standard_ratings() if r <= most), default=most)
+        yield s.found(
+            circuit,
+            f"{rating:g} A ahead of a unit marked for at most {most:g} A.",
+            f"Fit a {fits:g} A breaker.",
+            fix=(Set(path=f"{circuit.id}.breaker.rating_a", value=float(fits)),),
+            parts=(f"{fits:g} A breaker",),
+        )
+
+
+@check(
+    "terminal-temperature",
+    "fix",
+    looks="The wire would serve at 75 °C, but its terminals are marked 60 °C.",
+    why="The terminal, not the wire, is the part that overheats.",
+    topic="terminals",
+)
+def terminal_temperature(s: Solved):
+    for run in _runs(s):
+        panel = s.panels[getattr(run, "panel", None) or run.source]
+        if panel.terminals_c != 60 or _is_excused(run):
+            continue
+        rating = run.breaker.rating_a
+        cool = sizing.device_allowed(run.line_size, run.line_material, 60)
+        if not cool < rating <= _allowed(run, 75):
+            continue
+        needed = _smallest(rating, run, 60)
+        yield s.found(
+            run,
+            f"{name(run.line_size)} serves {rating:g} A at 75 °C only; at these 60 °C terminals"
+            f" {cool:g} A.",
+            f"A {cool:g} A breaker, {name(needed) if needed else 'larger'} wire, or 75 °C"
+            " terminals.",
+            fix=(Set(path=f"{run.id}.breaker.rating_a", value=float(cool)),),
+        )
+
+
+@check(
+    "dwelling-83-misused",
+    "fix",
+    looks="A feeder is sized by the dwelling table, but does not carry the whole dwelling.",
+    why="The smaller size is for a load that never comes all at once.",
+    topic="dwelling_service",
+)
+def dwelling_83_misused(s: Solved):
+    for feeder in s.filled.feeders:
+        usable = feeder in list(_runs(s))
+        if not usable or not _by_dwelling_table(s, feeder):
+            continue
+        rating = feeder.breaker.rating_a
+        if rating <= _allowed(feeder, 75) or _carries_all(s, feeder):
+            continue
+        needed = _smallest(rating, feeder, 75)
+        yield s.found(
+            feeder,
+            f"{name(feeder.line_size)} {feeder.line_material} on {rating:g} A by the dwelling"
+            " table; this feeder carries a part of the dwelling.",
+            f"Run {name(needed)}." if needed else "Run larger wire.",
+            fix=(Set(path=f"{feeder.id}.line_size", value=needed),) if needed else (),
+            parts=(f"{feeder.length_ft:g} ft of {name(needed)}",) if needed else (),
+        )
+
+
+def _carries_all(s: Solved, feeder) -> bool:
+    """Whether nothing else leaves the panel that it comes from."""
+    others = [f for f in s.filled.feeders if f.source == feeder.source and f is not feeder]
+    return not others and not any(c.panel == feeder.source for c in s.filled.circuits)
+
+
+@check(
+    "aluminium-on-copper-only",
+    "danger",
+    looks="Aluminium wire on terminals that are for copper only.",
+    why="The joint loosens and glows.",
+    topic="unlike_metals",
+)
+def aluminium_on_copper_only(s: Solved):
+    for circuit in s.filled.circuits:
+        if circuit.line_material == "aluminium" and circuit.device_terminals == "copper only":
+            yield s.found(
+                circuit,
+                f"{name(circuit.line_size)} aluminium on copper-only terminals.",
+                "Outlets marked for aluminium, or listed connectors to copper tails.",
+                fix=(Set(path=f"{circuit.id}.device_terminals", value="both"),),
+                parts=("outlets marked for aluminium, or listed connectors",),
+            )
+
+
+@check(
+    "unlike-metals-together",
+    "danger",
+    looks="Copper and aluminium twisted together.",
+    why="Moisture eats the joint; it heats where nobody looks.",
+    topic="unlike_metals",
+)
+def unlike_metals_together(s: Solved):
+    for circuit in s.filled.circuits:
+        if circuit.splice == "twisted":
+            yield s.found(
+                circuit,
+                f"Copper twisted to {circuit.line_material} in one splice.",
+                "A connector listed for both metals.",
+                fix=(Set(path=f"{circuit.id}.splice", value="listed"),),
+                parts=("connectors listed for copper and aluminium",),
+            )
+
+
+@check(
+    "small-conductor-retaped",
+    "fix",
+    looks="A white or green wire of 6 AWG or smaller is made so by tape.",
+    why="The next person trusts the colour, not the tape that fell off.",
+    topic="identified_neutral",
+)
+def small_conductor_retaped(s: Solved):
+    limit = tables.area("6")
+    for run in (*s.filled.circuits, *s.filled.feeders):
+        size = getattr(run, "neutral_size", None) or run.line_size
+        if run.retaped == "yes" and size and tables.area(size) <= limit:
+            yield s.found(
+                run,
+                f"{name(size)} made white or green by tape; 6 AWG and smaller carry their colour"
+                " all along.",
+                "Run a wire of that colour.",
+                fix=(Set(path=f"{run.id}.retaped", value="no"),),
+            )
+
+
+@check(
+    "white-as-hot-unmarked",
+    "fix",
+    looks="A white wire is a line and is not marked again.",
+    why="White says neutral to whoever opens the box.",
+    topic="white_hot",
+)
+def white_as_hot_unmarked(s: Solved):
+    for circuit in s.filled.circuits:
+        if circuit.white_hot == "unmarked":
+            yield s.found(
+                circuit,
+                "The white wire of the cable is a line and not marked.",
+                "Mark it black or red wherever it can be seen.",
+                fix=(Set(path=f"{circuit.id}.white_hot", value="marked"),),
+            )
+
+
+@check(
+    "two-under-one-screw",
+    "fix",
+    looks="More wires under one screw than it is marked for.",
+    why="One of them is loose from the start.",
+    topic="one_per_terminal",
+)
+def two_under_one_screw(s: Solved):
+    for panel in s.filled.panels:
+        allows = panel.screw_allows or 1
+        if panel.most_under_screw is not None and panel.most_under_screw > allows:
+            yield s.found(
+                panel,
+                f"{panel.most_under_screw} wires under a screw for {allows}.",
+                "One wire a screw, or a bar marked for more.",
+                fix=(Set(path=f"{panel.id}.most_under_screw", value=allows),),
+                parts=("an added bar",),
+            )
+
+
+@check(
+    "torque-unrecorded",
+    "note",
+    looks="Nobody wrote down the torque of the lugs.",
+    why="Loose lugs are found hot; tight ones are only known when written down.",
+    topic="torque",
+)
+def torque_unrecorded(s: Solved):
+    for panel in s.filled.panels:
+        if panel.torque_recorded == "no":
+            yield s.found(panel, "No torque is recorded.", "Torque to the label and write it down.")

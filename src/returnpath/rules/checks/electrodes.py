@@ -1,27 +1,466 @@
-"""Electrodes: the conductor that goes to them."""
+"""Electrodes: what counts, what must be used, what joins them, and their conductors."""
 
-from ... import tables
-from ...site import Set
-from ..finding import Finding
+from ... import sizing, tables
+from ...site import Add, Set
+from ...working import figures
 from ..registry import Solved, check
 
+name = tables.size_name
+LEAST_SPACING_FT = 6.0
+LEAST_ROD_FT = 8.0
+LEAST_PIPE_FT, LEAST_STEEL_FT, LEAST_RING_FT = 10.0, 20.0, 20.0
+LEAST_PLATE_SQFT, LEAST_DEPTH_IN = 2.0, 30.0
+RING_SIZE = "2"
+PROVED_OHM = 25.0
+LEAST_HEIGHT_IN = 18.0
+EXPOSED_SIZE = "6"
+PRESENT_KINDS = ("concrete", "water", "ring")
 
-@check
-def gec_small(solved: Solved):
-    """An electrode conductor smaller than the service asks for."""
-    electrode = solved.filled.electrode
-    row = solved.sizes.get(f"{electrode.id}.gec_size")
-    if row is None or row.meets is not False:
+
+def a_rod(panel: str, lands: str = "neutral bar") -> Add:
+    """One more rod, far enough from the others."""
+    facts = {"panel": panel, "kind": "rod", "length_ft": LEAST_ROD_FT, "gec_size": EXPOSED_SIZE}
+    return Add(to="electrodes", facts=facts | {"lands": lands})
+
+
+def two_rods(panel: str, lands: str = "neutral bar") -> tuple[Add, ...]:
+    """Two rods that supplement each other."""
+    return a_rod(panel, lands), a_rod(panel, lands)
+
+
+def _of(s: Solved, panel: str):
+    return [e for e in s.filled.electrodes if e.panel == panel]
+
+
+def _service_electrodes(s: Solved):
+    """Electrodes on the supply side: at the service disconnect or a meter ahead of it."""
+    return [e for e in s.filled.electrodes if not s.is_downstream(e.panel)]
+
+
+@check(
+    "electrode-none",
+    "fix",
+    looks="No electrode is described at the service.",
+    why="The house has nothing that holds it at earth's potential in a surge.",
+    topic="electrodes_used",
+)
+def electrode_none(s: Solved):
+    here = _service_electrodes(s)
+    if any(e.kind is not None for e in here):
         return
-    yield Finding(
-        "gec-small",
-        "fix",
-        electrode.id,
-        "Electrodes",
-        f"Electrode conductor {tables.size_name(row.installed)}; {row.needed}"
-        f" {row.needed_material} is needed.",
-        "It holds the house at earth's potential in a surge.",
-        f"Run {tables.size_name(row.needed)} {row.needed_material}.",
-        f"{tables.section('gec_size', solved.edition)} ({solved.edition})",
-        (Set(path=row.path, value=row.needed),),
-    )
+    for electrode in here[:1]:
+        yield s.ask(electrode, f"{electrode.id}.kind", "Which electrodes are there?")
+    if not here:
+        panel = s.panels[s.at_service]
+        yield s.found(
+            panel,
+            "No electrode at the service.",
+            "Drive two rods, 6 ft apart.",
+            fix=two_rods(panel.id),
+            parts=("two 8 ft ground rods", "two clamps"),
+        )
+
+
+@check(
+    "electrode-present-unused",
+    "fix",
+    looks="An electrode that is there anyway is not joined to the others.",
+    why="Footing steel and long pipe are worth more than any rod.",
+    topic="electrodes_used",
+)
+def electrode_present_unused(s: Solved):
+    for electrode in s.filled.electrodes:
+        if electrode.joined == "no" and electrode.kind in PRESENT_KINDS:
+            yield s.found(
+                electrode,
+                f"The {sizing.service.electrode_kinds()[electrode.kind]} is there and not joined.",
+                "Run an electrode conductor to it.",
+                fix=(Set(path=f"{electrode.id}.joined", value="yes"),),
+                parts=("electrode conductor", "clamp"),
+            )
+
+
+@check(
+    "electrodes-not-joined",
+    "fix",
+    looks="A rod or plate stands apart from the other electrodes.",
+    why="In a surge two electrodes apart are two earths with thousands of volts between them.",
+    topic="electrodes_used",
+)
+def electrodes_not_joined(s: Solved):
+    for electrode in s.filled.electrodes:
+        if electrode.joined == "no" and electrode.kind in ("rod", "plate"):
+            yield s.found(
+                electrode,
+                "Stands apart from the electrode system.",
+                "Join it to the other electrodes.",
+                fix=(Set(path=f"{electrode.id}.joined", value="yes"),),
+                parts=("electrode conductor", "clamp"),
+            )
+
+
+def _lone(s: Solved):
+    """(panel, electrode) where one made electrode stands alone."""
+    for panel in s.filled.panels:
+        kinds = [e for e in _of(s, panel.id) if e.kind is not None and e.joined != "no"]
+        if len(kinds) == 1 and kinds[0].kind in ("rod", "plate"):
+            yield panel, kinds[0]
+
+
+@check(
+    "rod-alone-unproved",
+    "fix",
+    looks="One rod or plate stands alone and nobody has proved it at 25 Ω.",
+    why="One rod in dry soil is hardly an earth at all.",
+    topic="one_rod",
+)
+def rod_alone_unproved(s: Solved):
+    for _, electrode in _lone(s):
+        if electrode.proved_ohm is not None:
+            continue
+        first = "Add a second one, 6 ft away."
+        if s.practice.electrode == "prove":
+            first = "Measure it; 25 Ω or less may stand alone. Else add a second one."
+        yield s.found(
+            electrode,
+            f"One {electrode.kind} alone, {figures(electrode.ohm)} Ω by the soil assumed.",
+            first,
+            fix=(a_rod(electrode.panel, electrode.lands),),
+            parts=("8 ft ground rod", "clamp"),
+        )
+
+
+@check(
+    "rod-over-25",
+    "fix",
+    looks="The only rod or plate measures more than 25 Ω.",
+    why="The rule lets one stand alone only when it proves itself.",
+    topic="one_rod",
+)
+def rod_over_25(s: Solved):
+    for _, electrode in _lone(s):
+        if electrode.proved_ohm is not None and electrode.proved_ohm > PROVED_OHM:
+            yield s.found(
+                electrode,
+                f"Measured at {figures(electrode.proved_ohm)} Ω and alone.",
+                "Add a second electrode, 6 ft away.",
+                fix=(a_rod(electrode.panel, electrode.lands),),
+                parts=("8 ft ground rod", "clamp"),
+            )
+
+
+@check(
+    "rods-too-near",
+    "fix",
+    looks="Two rods stand nearer than 6 ft (or than local practice asks).",
+    why="They share the same soil: the second is worth little.",
+    topic="electrode_install",
+)
+def rods_too_near(s: Solved):
+    for rod in s.filled.electrodes:
+        if rod.spacing_ft is None or rod.near is None:
+            continue
+        length = rod.length_ft or LEAST_ROD_FT
+        least = 2 * length if s.practice.rod_spacing == "twice" else LEAST_SPACING_FT
+        if rod.spacing_ft < least:
+            yield s.found(
+                rod,
+                f"{rod.spacing_ft:g} ft from the other; {least:g} ft is the least.",
+                f"Drive it again {least:g} ft away.",
+                fix=(Set(path=f"{rod.id}.spacing_ft", value=least),),
+            )
+
+
+@check(
+    "rod-short",
+    "fix",
+    looks="A rod has less than 8 ft in the soil.",
+    why="The depth reaches the moist soil that carries the current.",
+    topic="electrode_install",
+)
+def rod_short(s: Solved):
+    for rod in s.filled.electrodes:
+        if rod.kind == "rod" and rod.length_ft is not None and rod.length_ft < LEAST_ROD_FT:
+            yield s.found(
+                rod,
+                f"{rod.length_ft:g} ft in the soil; 8 ft is the least.",
+                "Drive a full rod.",
+                fix=(Set(path=f"{rod.id}.length_ft", value=LEAST_ROD_FT),),
+                parts=("8 ft ground rod", "clamp"),
+            )
+
+
+@check(
+    "water-pipe-alone",
+    "fix",
+    looks="A water pipe is the only electrode.",
+    why="The next repair in plastic takes it away without anybody noticing.",
+    topic="water_supplement",
+)
+def water_pipe_alone(s: Solved):
+    here = [e for e in _service_electrodes(s) if e.kind is not None and e.joined != "no"]
+    if here and all(e.kind == "water" for e in here):
+        yield s.found(
+            here[0],
+            "The water pipe is the only electrode.",
+            "Add another kind: two rods, or footing steel.",
+            fix=two_rods(here[0].panel, here[0].lands),
+            parts=("two 8 ft ground rods", "two clamps"),
+        )
+
+
+@check(
+    "water-pipe-short",
+    "fix",
+    looks="A metal water pipe has less than 10 ft in the earth.",
+    why="Less does not count as an electrode.",
+    topic="electrode_kinds",
+)
+def water_pipe_short(s: Solved):
+    for pipe in s.filled.electrodes:
+        if pipe.kind != "water":
+            continue
+        if pipe.length_ft is None:
+            yield s.ask(pipe, f"{pipe.id}.length_ft", "How much of the pipe in the earth is metal?")
+        elif pipe.length_ft < LEAST_PIPE_FT:
+            yield s.found(
+                pipe,
+                f"{pipe.length_ft:g} ft of metal in the earth; 10 ft counts.",
+                "Bond it as pipe, and use another electrode.",
+            )
+
+
+@check(
+    "ring-small",
+    "fix",
+    looks="A ground ring is short, thin or shallow.",
+    why="Less does not count as an electrode.",
+    topic="electrode_kinds",
+)
+def ring_small(s: Solved):
+    for ring in s.filled.electrodes:
+        if ring.kind != "ring":
+            continue
+        bad, fix = [], []
+        if ring.length_ft is not None and ring.length_ft < LEAST_RING_FT:
+            bad.append(f"{ring.length_ft:g} ft of 20")
+            fix.append(Set(path=f"{ring.id}.length_ft", value=LEAST_RING_FT))
+        if ring.depth_in is not None and ring.depth_in < LEAST_DEPTH_IN:
+            bad.append(f"{ring.depth_in:g} in deep of 30")
+            fix.append(Set(path=f"{ring.id}.depth_in", value=LEAST_DEPTH_IN))
+        if bad:
+            yield s.found(ring, f"The ring has {', '.join(bad)}.",
+                          "20 ft of 2 AWG, 30 in deep.", fix=tuple(fix))  # fmt: skip
+
+
+@check(
+    "plate-small",
+    "fix",
+    looks="A plate electrode is under 2 sq ft or under 30 in deep.",
+    why="Less does not count as an electrode.",
+    topic="electrode_kinds",
+)
+def plate_small(s: Solved):
+    for plate in s.filled.electrodes:
+        if plate.kind != "plate":
+            continue
+        bad, fix = [], []
+        if plate.area_sqft is not None and plate.area_sqft < LEAST_PLATE_SQFT:
+            bad.append(f"{plate.area_sqft:g} of 2 sq ft")
+            fix.append(Set(path=f"{plate.id}.area_sqft", value=LEAST_PLATE_SQFT))
+        if plate.depth_in is not None and plate.depth_in < LEAST_DEPTH_IN:
+            bad.append(f"{plate.depth_in:g} in deep of 30")
+            fix.append(Set(path=f"{plate.id}.depth_in", value=LEAST_DEPTH_IN))
+        if bad:
+            yield s.found(plate, f"The plate has {', '.join(bad)}.", "2 sq ft, 30 in deep.",
+                          fix=tuple(fix))  # fmt: skip
+
+
+@check(
+    "concrete-encased-short",
+    "fix",
+    looks="Less than 20 ft of steel or wire in the footing.",
+    why="Less does not count as an electrode.",
+    topic="electrode_kinds",
+)
+def concrete_encased_short(s: Solved):
+    for steel in s.filled.electrodes:
+        known = steel.kind == "concrete" and steel.length_ft is not None
+        if known and steel.length_ft < LEAST_STEEL_FT:
+            yield s.found(
+                steel,
+                f"{steel.length_ft:g} ft in the footing; 20 ft counts.",
+                "Use another electrode besides it.",
+            )
+
+
+def _in_force(s: Solved, electrode):
+    """The conductor's row: needed for this electrode against installed."""
+    return s.sizes.get(f"{electrode.id}.gec_size")
+
+
+@check(
+    "gec-small",
+    "fix",
+    looks="An electrode conductor is smaller than the service asks for.",
+    why="It holds the house at earth's potential in a surge.",
+    topic="gec_size",
+)
+def gec_small(s: Solved):
+    for electrode in s.filled.electrodes:
+        row = _in_force(s, electrode)
+        if row is not None and row.meets is False:
+            yield s.found(
+                electrode,
+                f"Electrode conductor {name(row.installed)}; {name(row.needed)}"
+                f" {row.needed_material} is needed.",
+                f"Run {name(row.needed)} {row.needed_material}.",
+                fix=(Set(path=row.path, value=row.needed),),
+                parts=(f"{name(row.needed)} {row.needed_material}",),
+                working=row.working,
+            )
+
+
+@check(
+    "gec-exposed-small",
+    "fix",
+    looks="An electrode conductor under 6 AWG runs where it can be hit, without protection.",
+    why="A mower or a shovel takes it away, and nobody notices.",
+    topic="gec_protected",
+)
+def gec_exposed_small(s: Solved):
+    for electrode in s.filled.electrodes:
+        size = electrode.gec_size
+        sleeved = electrode.gec_sleeve not in (None, "none")
+        if electrode.gec_exposed != "yes" or size is None or sleeved:
+            continue
+        if tables.area(size) < tables.area(EXPOSED_SIZE):
+            yield s.found(
+                electrode,
+                f"{name(size)} exposed; under 6 AWG it needs a raceway.",
+                "Run 6 AWG, or protect it.",
+                fix=(Set(path=f"{electrode.id}.gec_size", value=EXPOSED_SIZE),),
+                parts=("6 AWG copper, or plastic conduit",),
+            )
+
+
+@check(
+    "gec-spliced",
+    "fix",
+    looks="An electrode conductor is spliced by something that can be undone.",
+    why="A splice works loose where nobody looks.",
+    topic="gec_splice",
+)
+def gec_spliced(s: Solved):
+    for electrode in s.filled.electrodes:
+        if electrode.gec_splice == "other":
+            yield s.found(
+                electrode,
+                "Spliced by a connector that is not irreversible.",
+                "Run it in one piece, or by an irreversible crimp or weld.",
+                fix=(Set(path=f"{electrode.id}.gec_splice", value="irreversible"),),
+                parts=("irreversible compression connector",),
+            )
+
+
+@check(
+    "gec-steel-raceway-one-end",
+    "fix",
+    looks="Steel around an electrode conductor is bonded at one end only.",
+    why="In a surge the steel chokes the wire inside it to almost nothing.",
+    topic="gec_raceway",
+)
+def gec_steel_raceway_one_end(s: Solved):
+    for electrode in s.filled.electrodes:
+        if electrode.gec_sleeve == "steel, one end":
+            yield s.found(
+                electrode,
+                "Its steel sleeve is bonded at one end.",
+                "Bond it at both ends, or use plastic.",
+                fix=(Set(path=f"{electrode.id}.gec_sleeve", value="steel, both ends"),),
+                parts=("bonding bushing or clamp",),
+            )
+
+
+@check(
+    "gec-aluminium-low",
+    "fix",
+    looks="An aluminium electrode conductor ends within 18 in of the earth.",
+    why="Damp earth eats aluminium.",
+    topic="gec_aluminium",
+)
+def gec_aluminium_low(s: Solved):
+    for electrode in s.filled.electrodes:
+        if electrode.gec_material != "aluminium" or not electrode.gec_size:
+            continue
+        height = electrode.gec_height_in
+        if height is None:
+            yield s.ask(
+                electrode, f"{electrode.id}.gec_height_in", "How near the earth does it end?"
+            )
+        elif height < LEAST_HEIGHT_IN:
+            yield s.found(
+                electrode,
+                f"Aluminium {height:g} in above the earth; 18 in is the least.",
+                "Run copper to the electrode.",
+                fix=(Set(path=f"{electrode.id}.gec_material", value="copper"),),
+                parts=("copper electrode conductor",),
+            )
+
+
+@check(
+    "clamp-not-listed",
+    "fix",
+    looks="A clamp that is not listed for this use or for burial.",
+    why="The wrong clamp corrodes and lets go under the soil.",
+    topic="clamps",
+)
+def clamp_not_listed(s: Solved):
+    for electrode in s.filled.electrodes:
+        if electrode.clamp == "not listed":
+            yield s.found(
+                electrode,
+                "The clamp is not listed for it.",
+                "Fit one that is listed, for burial where it is buried.",
+                fix=(Set(path=f"{electrode.id}.clamp", value="listed"),),
+                parts=("listed clamp",),
+            )
+
+
+@check(
+    "clamp-two-wires",
+    "fix",
+    looks="More than one wire under a clamp.",
+    why="One of them is loose from the start.",
+    topic="clamps",
+)
+def clamp_two_wires(s: Solved):
+    for electrode in s.filled.electrodes:
+        if electrode.clamp_wires is not None and electrode.clamp_wires > 1:
+            yield s.found(
+                electrode,
+                f"{electrode.clamp_wires} wires under one clamp.",
+                "A clamp for each.",
+                fix=(Set(path=f"{electrode.id}.clamp_wires", value=1),),
+                parts=("clamp",),
+            )
+
+
+@check(
+    "gec-lands-downstream",
+    "fix",
+    looks="A service electrode's conductor lands at a sub-panel in the same building.",
+    why="The surge's way to earth then leads through the feeder.",
+    topic="gec_place",
+)
+def gec_lands_downstream(s: Solved):
+    for electrode in s.filled.electrodes:
+        panel = electrode.panel
+        if electrode.kind is None or not s.is_downstream(panel):
+            continue
+        if not s.other_building(s.feeder_to[panel]):
+            yield s.found(
+                electrode,
+                f"Lands at {s.panels[panel].name or 'a sub-panel'}, past the service disconnect.",
+                "Take it to the service disconnect or ahead of it.",
+            )

@@ -1,212 +1,378 @@
-"""Return path: is there a way home, is it large enough, does it open the breaker."""
+"""Return path: is there a way home, and is it made as the rules ask."""
 
-import math
-
-from ... import tables
+from ... import sizing, tables
+from ...errors import BadInput
 from ...site import Set
-from ...study import Verdict
 from ...working import figures
-from ..finding import Finding
 from ..registry import Solved, check
 
-
-def _name(circuit) -> str:
-    return circuit.name or "Unnamed circuit"
+name = tables.size_name
 
 
-@check
-def bond_missing_service(solved: Solved):
-    """The main bond is open: nothing joins the ground bar to the neutral."""
-    panel = solved.filled.panel
+def runs(s: Solved):
+    """Circuits and feeders: what has a ground wire of its own."""
+    return (*s.filled.circuits, *s.filled.feeders)
+
+
+@check(
+    "bond-missing-service",
+    "danger",
+    looks="The neutral is not joined to the ground bar and case at the service disconnect.",
+    why="Without it no fault current comes home, and no breaker opens.",
+    topic="main_bonding_jumper",
+    root=True,
+)
+def bond_missing_service(s: Solved):
+    panel = s.panels[s.at_service]
+    if s.filled.supply.earthing in ("TT", "TN-S"):
+        return
+    path = f"{panel.id}.bond"
+    if panel.bond is None:
+        yield s.ask(panel, path, "Is the main bond (screw, strap or wire) in?")
     if panel.bond != "out":
         return
-    volts = [s.touch_earth_v for s in solved.study.loops.values() if s.touch_earth_v is not None]
+    volts = [f.touch_earth_v for f in s.study.loops.values() if f.touch_earth_v is not None]
     worst = f" A fault leaves metal at up to {figures(max(volts))} V, for ever." if volts else ""
-    yield Finding(
-        "bond-missing-service",
-        "danger",
-        panel.id,
-        panel.name or "Service panel",
+    yield s.found(
+        panel,
         f"The main bond is out: the ground bar is not joined to the neutral.{worst}",
-        "Without it no fault current comes home, and no breaker opens.",
         "Make the bond at the service: screw, strap or wire.",
-        f"{tables.section('main_bonding_jumper', solved.edition)} ({solved.edition})",
-        (Set(path=f"{panel.id}.bond", value="in"),),
+        fix=(Set(path=path, value="in"),),
+        parts=("main bonding jumper for the enclosure",),
     )
 
 
-@check
-def main_bonding_jumper_small(solved: Solved):
-    """A bonding jumper of wire that is smaller than the table."""
-    panel = solved.filled.panel
-    row = solved.sizes.get(f"{panel.id}.bond_size")
-    if row is None or row.meets is not False:
-        return
-    yield Finding(
-        "main-bonding-jumper-small",
-        "fix",
-        panel.id,
-        panel.name or "Service panel",
-        f"The bonding jumper is {tables.size_name(row.installed)}; {row.needed} is needed.",
-        "It carries the whole fault current of the house.",
-        f"Fit {tables.size_name(row.needed)} copper, or the enclosure's own screw or strap.",
-        f"{tables.section('main_bonding_jumper', solved.edition)} ({solved.edition})",
-        (Set(path=row.path, value=row.needed),),
-    )
+@check(
+    "bond-downstream",
+    "danger",
+    looks="A sub-panel in the same building joins its neutral to its ground bar again.",
+    why="The load's current comes home on metal that a hand can touch.",
+    topic="downstream_bond",
+    root=True,
+)
+def bond_downstream(s: Solved):
+    for panel in s.filled.panels:
+        if panel.bond != "in" or not s.is_downstream(panel.id):
+            continue
+        feeder = s.feeder_to[panel.id]
+        if s.other_building(feeder):
+            continue  # the outbuilding family judges those
+        amps = s.load_amps(f"{feeder.id}.egc") + s.load_amps(f"{feeder.id}.raceway")
+        yield s.found(
+            panel,
+            f"Bonded a second time: {figures(amps)} A of load rides on the feeder's ground"
+            " path and the metal with it.",
+            "Take the bond screw or strap out and keep it with the papers.",
+            fix=(Set(path=f"{panel.id}.bond", value="out"),),
+        )
 
 
-@check
-def egc_missing(solved: Solved):
-    """A circuit without any return conductor."""
-    for circuit in solved.filled.circuits:
-        if circuit.egc == "none":
-            yield Finding(
-                "egc-missing",
-                "danger",
-                circuit.id,
-                _name(circuit),
-                "Nothing brings a fault current home: a fault leaves the case at line voltage.",
-                "The breaker sees no current and stays closed.",
-                "Run an equipment grounding conductor, or protect by GFCI and label it.",
-                f"{tables.section('fault_path', solved.edition)} ({solved.edition})",
+@check(
+    "ground-bar-not-on-case",
+    "fix",
+    looks="The bar for the ground wires is not screwed to the panel's case.",
+    why="A fault to the case has no way to the bar, and the case stays live.",
+    topic="bar_on_case",
+    root=True,
+)
+def ground_bar_not_on_case(s: Solved):
+    for panel in s.filled.panels:
+        if panel.ground_bar == "isolated":
+            yield s.found(
+                panel,
+                "The ground bar stands apart from the case.",
+                "Fasten the bar to bare metal of the case with its own machine screws.",
+                fix=(Set(path=f"{panel.id}.ground_bar", value="on case"),),
+                parts=("ground bar with screws for this panel",),
             )
 
 
-@check
-def egc_size(solved: Solved):
-    """egc-small and egc-not-upsized: the ground wire against the table and against its lines."""
-    for circuit in solved.filled.circuits:
-        row = solved.sizes.get(f"{circuit.id}.egc_size")
+@check(
+    "grounds-on-isolated-neutral",
+    "danger",
+    looks="Ground wires land on a neutral bar that is not bonded at this panel.",
+    why="Every metal case on them is at the neutral's volts, and goes live when it is lost.",
+    topic="downstream_bond",
+    root=True,
+)
+def grounds_on_isolated_neutral(s: Solved):
+    for panel in s.filled.panels:
+        if panel.grounds_on_neutral == "yes" and panel.id != s.at_service:
+            amps = max(s.load_amps(f"{panel.id}.tie"), 0.0)
+            yield s.found(
+                panel,
+                f"Ground wires sit on the neutral bar; {figures(amps)} A of load crosses to them.",
+                "Give the ground wires a bar of their own on the case.",
+                fix=(Set(path=f"{panel.id}.grounds_on_neutral", value="no"),),
+                parts=("ground bar with screws for this panel",),
+            )
+
+
+@check(
+    "meter-to-panel-parallel-wire",
+    "fix",
+    looks="A bare wire runs beside the neutral from the supply to a bonded panel.",
+    why="It shares the neutral's current all day, and so does the metal it touches.",
+    topic="parallel_neutral",
+)
+def meter_to_panel_parallel_wire(s: Solved):
+    for run in s.filled.services:
+        supply = next(u for u in s.filled.supplies if u.id == run.supply)
+        twice = s.panels[run.to].bond == "in" and (supply.kind == "utility" or supply.bond == "in")
+        if run.egc_size is None or not twice or supply.earthing == "TN-S":
+            continue
+        amps = s.load_amps(f"{run.id}.egc")
+        fix = (Set(path=f"{run.id}.egc_size", value=None),)
+        do = "Take the parallel wire out: the neutral is the return on the supply side."
+        if supply.kind != "utility":
+            fix = (Set(path=f"{supply.id}.bond", value="out"),)
+            do = "Lift the neutral bond in the generator, or switch its neutral too."
+        yield s.found(
+            run, f"{figures(amps)} A of load rides on the wire beside the neutral.", do, fix=fix
+        )
+
+
+@check(
+    "main-bonding-jumper-small",
+    "fix",
+    looks="A main bonding jumper of wire is smaller than its table.",
+    why="It carries the whole fault current of the house.",
+    topic="main_bonding_jumper",
+)
+def main_bonding_jumper_small(s: Solved):
+    for panel in s.filled.panels:
+        row = s.sizes.get(f"{panel.id}.bond_size")
+        if row is not None and row.meets is False:
+            yield s.found(
+                panel,
+                f"The bonding jumper is {name(row.installed)}; {name(row.needed)} is needed.",
+                f"Fit {name(row.needed)} copper, or the enclosure's own screw or strap.",
+                fix=(Set(path=row.path, value=row.needed),),
+                parts=(f"{name(row.needed)} copper",),
+                working=row.working,
+            )
+
+
+@check(
+    "supply-side-jumper-small",
+    "fix",
+    looks="A bonding jumper on the supply side is smaller than its table.",
+    why="Ahead of the main no breaker limits the fault: the wire must carry all of it.",
+    topic="supply_side_jumper",
+)
+def supply_side_jumper_small(s: Solved):
+    for run in s.filled.services:
+        if run.egc_size is None or run.line_size is None or tables.is_metric(run.line_size):
+            continue
+        needed = sizing.main_bonding_jumper(
+            run.line_size, run.line_material, run.sets, edition=s.edition
+        )
+        if tables.area(run.egc_size) < tables.area(needed.value):
+            yield s.found(
+                run,
+                f"The supply-side jumper is {name(run.egc_size)}; {name(needed.value)} is needed.",
+                f"Run {name(needed.value)}.",
+                fix=(Set(path=f"{run.id}.egc_size", value=needed.value),),
+                parts=(f"{run.length_ft:g} ft of {name(needed.value)}",),
+                working=needed,
+            )
+
+
+def _is_old(circuit) -> bool:
+    """Old two-wire and three-wire work: the old-work family judges it."""
+    return circuit.outlets in ("two-slot", "labelled", "three-slot") or circuit.load_kind in (
+        "range",
+        "dryer",
+    )
+
+
+@check(
+    "egc-missing",
+    "danger",
+    looks="A circuit, or a feeder within a building, has nothing that brings a fault home.",
+    why="The breaker sees no current and stays closed; the case stays at line voltage.",
+    topic="fault_path",
+)
+def egc_missing(s: Solved):
+    for run in runs(s):
+        is_feeder = run in s.filled.feeders
+        if is_feeder and s.other_building(run):
+            continue
+        if run.egc != "none" or (not is_feeder and (_is_old(run) or run.relied_on)):
+            continue
+        size = _needed_egc(s, run)
+        wire = f"{name(size)} copper" if size else "an equipment grounding conductor"
+        fix = (Set(path=f"{run.id}.egc", value="wire"),)
+        if size:
+            fix = (*fix, Set(path=f"{run.id}.egc_size", value=size))
+        yield s.found(
+            run,
+            "Nothing brings a fault current home.",
+            f"Run {wire} with the conductors.",
+            fix=fix,
+            parts=(f"{run.length_ft:g} ft of {wire}",),
+        )
+
+
+def _needed_egc(s: Solved, run) -> str | None:
+    if run.breaker.rating_a is None or run.line_size is None or tables.is_metric(run.line_size):
+        return None
+    column = s.filled.panel.terminals_c
+    try:
+        return sizing.smallest_egc(
+            run.breaker.rating_a,
+            line=run.line_size,
+            line_material=run.line_material,
+            column_c=column,
+            edition=s.edition,
+        ).value
+    except BadInput:
+        return None
+
+
+def _short(s: Solved, upsized: bool):
+    """(run, row) of ground wires that are too small, because of upsizing or not."""
+    for run in runs(s):
+        row = s.sizes.get(f"{run.id}.egc_size")
         if row is None or row.meets is not False:
             continue
-        grown = any(
-            s.source.startswith(tables.section("egc_upsized", solved.edition))
-            for s in row.working.steps()
+        base = sizing.smallest_egc(run.breaker.rating_a, material=row.needed_material)
+        enough = tables.area(row.installed) >= tables.area(base.value)
+        if enough is upsized:
+            yield run, row
+
+
+@check(
+    "egc-small",
+    "fix",
+    looks="A ground wire is smaller than the table for its breaker.",
+    why="It must carry a fault until the breaker opens.",
+    topic="egc_size",
+)
+def egc_small(s: Solved):
+    for run, row in _short(s, upsized=False):
+        yield s.found(
+            run,
+            f"Ground wire {name(row.installed)}; {name(row.needed)} {row.needed_material} is"
+            f" needed for {run.breaker.rating_a:g} A.",
+            f"Run {name(row.needed)} {row.needed_material} with the conductors.",
+            fix=(Set(path=row.path, value=row.needed),),
+            parts=(f"{run.length_ft:g} ft of {name(row.needed)} {row.needed_material}",),
+            working=row.working,
         )
-        id_, topic = ("egc-not-upsized", "egc_upsized") if grown else ("egc-small", "egc_size")
-        because = f" for {circuit.line_size} AWG lines" if grown else ""
-        yield Finding(
-            id_,
-            "fix",
-            circuit.id,
-            _name(circuit),
-            f"Ground wire {tables.size_name(row.installed)}; {tables.size_name(row.needed)}"
-            f" {row.needed_material} is needed{because}.",
-            "It must carry a fault until the breaker opens.",
-            f"Run {tables.size_name(row.needed)} {row.needed_material} with the circuit.",
-            f"{tables.section(topic, solved.edition)} ({solved.edition})",
-            (Set(path=row.path, value=row.needed),),
+
+
+@check(
+    "egc-not-upsized",
+    "fix",
+    looks="The lines were made larger, the ground wire was not.",
+    why="A longer run needs a better way home too, or the breaker opens late.",
+    topic="egc_upsized",
+)
+def egc_not_upsized(s: Solved):
+    for run, row in _short(s, upsized=True):
+        yield s.found(
+            run,
+            f"Ground wire {name(row.installed)} beside {name(run.line_size)} lines;"
+            f" {name(row.needed)} {row.needed_material} is needed.",
+            f"Run {name(row.needed)} {row.needed_material} with the conductors.",
+            fix=(Set(path=row.path, value=row.needed),),
+            parts=(f"{run.length_ft:g} ft of {name(row.needed)} {row.needed_material}",),
+            working=row.working,
         )
 
 
-def _cure(study) -> str:
-    if study.longest_run_ft is None:
-        return "Shorten nothing: find a lower-impedance return or a smaller breaker."
-    return (
-        f"It would at {math.floor(study.longest_run_ft)} ft or less;"
-        " run larger wire or move the panel nearer."
-    )
+FLEX_TOTAL_FT = 6.0
+FLEX_LIMIT_A = {"FMC": 20, "LFMC 3/8-1/2": 20, "LFMC 3/4-1-1/4": 60}
 
 
-@check
-def loop_opens(solved: Solved):
-    """loop-never-opens and loop-slow: what the breaker does at the lowest current."""
-    for study in solved.study.loops.values():
-        circuit = study.circuit
-        if study.verdict is Verdict.MAY_NEVER_OPEN:
-            if circuit.egc == "none" or solved.filled.panel.bond == "out":
-                continue  # the cause has its own finding
-            yield Finding(
-                "loop-never-opens",
-                "danger",
-                circuit.id,
-                _name(circuit),
-                f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker:"
-                f" it may never open, and the case stays at {figures(study.touch_earth_v)} V.",
-                "A person who touches it meets that voltage.",
-                _cure(study),
-                f"{tables.section('fault_path', solved.edition)} ({solved.edition})",
-            )
-        elif study.verdict is Verdict.SLOW and study.deciding and not study.deciding.met:
-            yield Finding(
-                "loop-slow",
-                "check",
-                circuit.id,
-                _name(circuit),
-                f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker:"
-                f" up to {figures(study.slow_s)} s.",
-                "The case is live until it opens.",
-                _cure(study),
-                "good practice: the chosen clearing criterion",
-            )
-
-
-@check
-def loop_heat(solved: Solved):
-    """A conductor of the loop that does not live through the slowest opening."""
-    for study in solved.study.loops.values():
-        use = study.worst_heat
-        if use is None or use.fraction <= 1 or math.isinf(use.fraction):
+@check(
+    "egc-not-a-lawful-path",
+    "fix",
+    looks="What is relied on as the return does not count as one, or not under these conditions.",
+    why="It may carry a tester's milliamperes and still not a fault.",
+    topic="egc_path",
+)
+def egc_not_a_lawful_path(s: Solved):
+    forms = {r["return_path"]: r for r in tables.rows("conductor_forms")}
+    for circuit in s.filled.circuits:
+        form = circuit.relied_on
+        if form is None or circuit.egc in ("wire", "raceway", "both"):
             continue
-        yield Finding(
-            "loop-heat",
-            "danger",
-            study.circuit.id,
-            _name(study.circuit),
-            f"The {use.carrier.label} goes past its heat limit: {figures(use.fraction * 100)} %"
-            f" ({figures(use.slow_s)} s against {figures(use.limit_s)} s at"
-            f" {figures(use.amps)} A).",
-            "It can burn through before the breaker opens.",
-            "Larger wire, a shorter run, or a breaker whose maker proves a lower magnetic trip.",
-            f"{tables.section('fault_path', solved.edition)} ({solved.edition})",
-        )
+        why = _form_problem(forms.get(form), form, circuit)
+        if why:
+            yield s.found(
+                circuit,
+                why,
+                "Run a ground wire with the circuit.",
+                fix=(
+                    Set(path=f"{circuit.id}.relied_on", value=None),
+                    Set(path=f"{circuit.id}.egc", value="wire"),
+                    Set(path=f"{circuit.id}.egc_size", value=_needed_egc(s, circuit)),
+                ),
+                parts=(f"{circuit.length_ft:g} ft of ground wire",),
+            )
 
 
-@check
-def loop_curve_unknown(solved: Solved):
-    """Opens at once only if the magnetic trip is as assumed."""
-    for study in solved.study.loops.values():
-        if study.verdict is not Verdict.AT_ONCE_IF_ASSUMED:
+def _form_problem(row, form: str, circuit) -> str:
+    """Why a form does not count here; "" where it does."""
+    if form in FLEX_LIMIT_A:
+        limit = FLEX_LIMIT_A[form]
+        feet = circuit.flex_ft if circuit.flex_ft is not None else circuit.length_ft
+        if circuit.breaker.rating_a and circuit.breaker.rating_a > limit:
+            return f"{form} counts up to {limit} A; the breaker is {circuit.breaker.rating_a:g} A."
+        if feet > FLEX_TOTAL_FT:
+            return f"{feet:g} ft of {form}; 6 ft together is the most that counts."
+        return ""
+    if row is None or row["counts_as_egc"].startswith(("no", "never", "only")):
+        return f"{form[:1].upper() + form[1:]} alone does not count as a return."
+    return ""
+
+
+@check(
+    "egc-shared-too-small",
+    "fix",
+    looks="One ground wire serves several circuits and is sized for a smaller breaker than theirs.",
+    why="The largest breaker decides how long a fault lasts.",
+    topic="egc_shared",
+)
+def egc_shared_too_small(s: Solved):
+    by_id = {c.id: c for c in s.filled.circuits}
+    for circuit in s.filled.circuits:
+        owner = by_id.get(circuit.shares_egc_with or "")
+        if owner is None or owner.egc_size is None or not circuit.breaker.rating_a:
             continue
-        hot = study.worst_heat_unproved
-        late = f"up to {figures(study.slow_s_unproved)} s"
-        heat = (
-            ""
-            if hot is None or math.isinf(hot.fraction)
-            else f" and {figures(hot.fraction * 100)} % heat"
-        )
-        yield Finding(
-            "loop-curve-unknown",
-            "check",
-            study.circuit.id,
-            _name(study.circuit),
-            f"{figures(study.multiple)} × the breaker: at once on the assumed curve;"
-            f" {late}{heat} if its magnetic trip began at 20 ×.",
-            "The standard leaves the magnetic trip to the maker.",
-            "Look up the maker's magnetic trip and enter it.",
-            "maker's instruction",
-        )
+        needed = sizing.smallest_egc(circuit.breaker.rating_a, edition=s.edition)
+        if s.known(f"{owner.id}.egc_size") and tables.area(owner.egc_size) < tables.area(
+            needed.value
+        ):
+            yield s.found(
+                circuit,
+                f"Shares a {name(owner.egc_size)} ground wire; its {circuit.breaker.rating_a:g} A"
+                f" breaker needs {name(needed.value)}.",
+                f"Run {name(needed.value)} for the group.",
+                fix=(Set(path=f"{owner.id}.egc_size", value=needed.value),),
+                parts=(f"{owner.length_ft:g} ft of {name(needed.value)}",),
+                working=needed,
+            )
 
 
-@check
-def interrupting_rating_low(solved: Solved):
-    """The highest current at the panel is over what a breaker can interrupt."""
-    available = solved.study.available_a
-    if available is None:
-        return
-    panel = solved.filled.panel
-    places = [(panel.id, panel.name or "Service panel", panel.main)]
-    places += [(c.id, _name(c), c.breaker) for c in solved.filled.circuits]
-    for place, name, device in places:
-        rating = device.interrupting_ka
-        if rating is not None and available > rating * 1000:
-            yield Finding(
-                "interrupting-rating-low",
-                "danger",
-                place,
-                name,
-                f"Up to {figures(available)} A at the panel; the breaker is marked {rating:g} kA.",
-                "A breaker that opens more than it is made for can burst.",
-                "Fit a breaker of a higher interrupting rating, or a series-rated pair.",
-                f"{tables.section('interrupting', solved.edition)} ({solved.edition})",
+@check(
+    "neutral-joined-at-outlet",
+    "danger",
+    looks="At an outlet or appliance the neutral is joined to the ground wire.",
+    why="Half the load's current rides on the ground wire; a plug-in tester cannot see it.",
+    topic="downstream_bond",
+    root=True,
+)
+def neutral_joined_at_outlet(s: Solved):
+    for circuit in s.filled.circuits:
+        if circuit.outlet_bond == "yes":
+            amps = s.load_amps(f"{circuit.id}.egc") + s.load_amps(f"{circuit.id}.raceway")
+            yield s.found(
+                circuit,
+                f"Neutral and ground are joined at the outlet: {figures(amps)} A on the ground"
+                " path.",
+                "Part them at the outlet; look for a strap left in.",
+                fix=(Set(path=f"{circuit.id}.outlet_bond", value="no"),),
             )

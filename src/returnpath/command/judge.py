@@ -1,0 +1,87 @@
+"""``explain``: the page of a finding. ``ask``: the deciding questions. ``electrode``: its ohms."""
+
+import json
+
+from .. import earth
+from ..assume import FEET, INCH
+from ..errors import BadInput
+from ..rules import all_checks, deciding_questions
+from ..rules.pages import page
+from ..study import study
+from ..working import Working, figures
+from . import answers
+from .check import read_job
+
+KINDS = ("rod", "wire", "ring", "plate", "concrete")
+
+
+def add_to(calls) -> None:
+    """The calls of this module."""
+    explain = calls.add_parser("explain", help="what a finding looks for, why, with examples")
+    explain.add_argument("id", help="such as bond-downstream; “all” lists them")
+    explain.add_argument("--edition", type=int, default=2023)
+    explain.set_defaults(run=_explain)
+    ask = calls.add_parser("ask", help="the deciding questions of a job, most deciding first")
+    ask.add_argument("job")
+    ask.add_argument("--json", action="store_true")
+    ask.set_defaults(run=_ask)
+    electrode = calls.add_parser("electrode", help="resistance of one electrode")
+    electrode.add_argument("kind", choices=KINDS)
+    electrode.add_argument("--soil", type=float, default=100.0, help="resistivity, ohm-metres")
+    electrode.add_argument("--length-ft", type=float, default=20.0)
+    electrode.add_argument("--diameter-in", type=float, default=0.5)
+    electrode.add_argument("--area-sqft", type=float, default=2.0)
+    electrode.add_argument("--depth-in", type=float, default=30.0)
+    electrode.add_argument("--json", action="store_true")
+    electrode.set_defaults(run=_electrode)
+
+
+def _explain(chosen) -> int:
+    if chosen.id == "all":
+        for id, entry in all_checks().items():
+            print(f"{id:<34}{entry.level:<8}{entry.looks}")
+        return 0
+    if chosen.id not in all_checks():
+        raise BadInput(f"“{chosen.id}” is not a finding; “explain all” lists them.")
+    print(page(chosen.id, chosen.edition))
+    return 0
+
+
+def _ask(chosen) -> int:
+    asked = deciding_questions(study(read_job(chosen.job)))
+    if chosen.json:
+        rows = [{"text": a.text, "path": a.path, "settles": a.settles} for a in asked]
+        print(json.dumps(rows, ensure_ascii=False, indent=1))
+        return 0
+    for one in asked:
+        print(f"{one.settles:>3}  {one.text}  [{one.path}]")
+    if not asked:
+        print("No question decides anything.")
+    return 0
+
+
+def _electrode(chosen) -> int:
+    length, radius = chosen.length_ft * FEET, chosen.diameter_in * INCH / 2
+    depth, soil = chosen.depth_in * INCH, chosen.soil
+    value = {
+        "rod": lambda: earth.rod(soil, length, radius),
+        "wire": lambda: earth.buried_wire(soil, length, radius, depth),
+        "ring": lambda: earth.ring(soil, length / 3.14159, 2 * radius, depth),
+        "plate": lambda: earth.plate(soil, chosen.area_sqft * FEET**2, depth),
+        "concrete": lambda: earth.concrete_encased(soil, length, radius, depth),
+    }[chosen.kind]()
+
+    def recipe():
+        from .. import working
+
+        yield working.given(
+            f"{chosen.kind} in {soil:g} Ω·m: {chosen.length_ft:g} ft, {chosen.diameter_in:g} in,"
+            f" {chosen.depth_in:g} in deep"
+            + (f", {chosen.area_sqft:g} sq ft" if chosen.kind == "plate" else "")
+        )
+        yield working.formula(f"{figures(value)} Ω to remote earth", "method 7")
+        for season, share in (("wet", 0.6), ("dry or frozen", 2.0)):
+            yield working.note(f"{season}: about {figures(value * share)} Ω; measure it")
+
+    return answers.show(Working(f"{chosen.kind.capitalize()} to earth", value, "Ω", recipe),
+                        chosen.json)  # fmt: skip

@@ -1,0 +1,179 @@
+"""Bonding: pipes, gas, structure, the intersystem termination, pools."""
+
+from ... import sizing, tables
+from ...site import Set
+from ..registry import Solved, check
+
+name = tables.size_name
+WATER_CAP = {"copper": "3/0", "aluminium": "250"}
+WATER_CAP_FROM = 2020
+POOL_SIZE = "8"
+
+
+@check(
+    "water-bond-missing",
+    "fix",
+    looks="Metal water pipe is not bonded, or is cut off from its bond by a plastic repair.",
+    why="A fault to the pipe makes every tap live.",
+    topic="water_bond",
+)
+def water_bond_missing(s: Solved):
+    for pipe in s.filled.metals:
+        if pipe.kind != "water" or pipe.material == "plastic":
+            continue
+        path = f"{pipe.id}.bonded"
+        if pipe.past_repair == "yes":
+            yield s.found(
+                pipe,
+                "A plastic repair cuts the metal pipe off from its bond.",
+                "Bond the metal that a hand can reach; no jumper beyond the metal.",
+                fix=(Set(path=f"{pipe.id}.past_repair", value="no"),),
+                parts=("pipe clamp", "bonding wire"),
+            )
+        elif pipe.bonded is None:
+            yield s.ask(pipe, path, "Is the metal water pipe bonded to the service?")
+        elif pipe.bonded == "no":
+            yield s.found(
+                pipe,
+                "The metal water pipe is not bonded.",
+                "Bond it to the service within 5 ft of where it enters.",
+                fix=(
+                    Set(path=f"{pipe.id}.panel", value=s.at_service),
+                    Set(path=path, value="yes"),
+                    Set(path=f"{pipe.id}.bond_size", value=_water_size(s, pipe).value),
+                ),
+                parts=("pipe clamp", f"{name(_water_size(s, pipe).value)} copper"),
+            )
+
+
+def _water_size(s: Solved, pipe):
+    """By the electrode table before 2014, the bonding table since; capped from 2020."""
+    run = s.filled.service
+    metal = pipe.bond_material or "copper"
+    if s.edition < 2014:
+        return sizing.smallest_gec(
+            run.line_size, run.line_material, run.sets, material=metal, edition=s.edition
+        )
+    found = sizing.main_bonding_jumper(
+        run.line_size, run.line_material, run.sets, material=metal, edition=s.edition
+    )
+    cap = WATER_CAP[metal]
+    if s.edition >= WATER_CAP_FROM and tables.area(found.value) > tables.area(cap):
+        return sizing.service.capped(found, cap)
+    return found
+
+
+@check(
+    "water-bond-small",
+    "fix",
+    looks="The bond of the water pipe is smaller than its table.",
+    why="The pipe can carry the service's fault current.",
+    topic="water_bond",
+)
+def water_bond_small(s: Solved):
+    run = s.filled.service
+    if run.line_size is None or tables.is_metric(run.line_size):
+        return
+    for pipe in s.filled.metals:
+        if pipe.kind != "water" or pipe.bonded != "yes" or pipe.bond_size is None:
+            continue
+        needed = _water_size(s, pipe)
+        if tables.area(pipe.bond_size) < tables.area(needed.value):
+            yield s.found(
+                pipe,
+                f"Bonded by {name(pipe.bond_size)}; {name(needed.value)} is needed.",
+                f"Run {name(needed.value)}.",
+                fix=(Set(path=f"{pipe.id}.bond_size", value=needed.value),),
+                parts=(f"{name(needed.value)} copper",),
+                working=needed,
+            )
+
+
+@check(
+    "gas-bond-check",
+    "check",
+    looks="Gas pipe whose bond nobody has seen.",
+    why="It is bonded by the circuit that may make it live; corrugated tube asks for more.",
+    topic="gas_bond",
+)
+def gas_bond_check(s: Solved):
+    for pipe in s.filled.metals:
+        if pipe.kind == "gas" and pipe.material != "plastic" and pipe.bonded != "yes":
+            yield s.found(
+                pipe,
+                "No bond of the gas pipe is known.",
+                "Look for the appliance's ground wire, and for the maker's bonding clamp.",
+                fix=(
+                    Set(path=f"{pipe.id}.panel", value=s.at_service),
+                    Set(path=f"{pipe.id}.bonded", value="yes"),
+                ),
+                asks=f"{pipe.id}.bonded",
+            )
+
+
+@check(
+    "structure-bond-check",
+    "check",
+    looks="Metal structure whose bond nobody has seen.",
+    why="A nail through a cable makes the whole frame live.",
+    topic="structure_bond",
+)
+def structure_bond_check(s: Solved):
+    for frame in s.filled.metals:
+        if frame.kind == "structure" and frame.bonded != "yes":
+            yield s.found(
+                frame,
+                "No bond of the metal structure is known.",
+                "Bond it to the service's electrode system.",
+                fix=(
+                    Set(path=f"{frame.id}.panel", value=frame.panel or s.at_service),
+                    Set(path=f"{frame.id}.bonded", value="yes"),
+                ),
+                asks=f"{frame.id}.bonded",
+            )
+
+
+@check(
+    "intersystem-termination-missing",
+    "fix",
+    looks="There is no place where telephone, cable and dish are bonded.",
+    why="In a surge the set between two earths is the way through.",
+    topic="intersystem",
+)
+def intersystem_termination_missing(s: Solved):
+    panel = s.panels[s.at_service]
+    if panel.intersystem == "no":
+        yield s.found(
+            panel,
+            "No intersystem bonding termination at the service.",
+            "Fit one with three terminals.",
+            fix=(Set(path=f"{panel.id}.intersystem", value="yes"),),
+            parts=("intersystem bonding termination",),
+        )
+
+
+@check(
+    "pool-bonding-missing",
+    "danger",
+    looks="Metal of a pool or spa is not bonded, or by less than 8 AWG solid.",
+    why="A wet person between two metals feels a few volts.",
+    topic="pool_bond",
+)
+def pool_bonding_missing(s: Solved):
+    for pool in s.filled.metals:
+        if pool.kind != "pool":
+            continue
+        small = pool.bond_size is not None and tables.area(pool.bond_size) < tables.area(POOL_SIZE)
+        fix = (
+            Set(path=f"{pool.id}.panel", value=pool.panel or s.at_service),
+            Set(path=f"{pool.id}.bonded", value="yes"),
+            Set(path=f"{pool.id}.bond_size", value=POOL_SIZE),
+        )
+        parts = ("8 AWG solid copper", "listed connectors")
+        if pool.bonded == "no":
+            words = "Its metal is not bonded together."
+            do = "Bond all of it with 8 AWG solid copper."
+            yield s.found(pool, words, do, fix=fix, parts=parts)
+        elif small:
+            words = f"Bonded by {name(pool.bond_size)}; 8 AWG solid is needed."
+            yield s.found(pool, words, "Run 8 AWG solid copper.", fix=fix, parts=parts)

@@ -1,0 +1,269 @@
+"""Return path, the solved part: does it open, how late, how hot, how many volts."""
+
+import math
+
+from ... import sizing, tables
+from ...errors import BadInput
+from ...site import Set
+from ...study import Verdict
+from ...study.longest import whole_feet
+from ...working import figures
+from ..finding import MAKER, PRACTICE
+from ..registry import Solved, check
+
+
+def loops(s: Solved):
+    """Every line-to-case answer that is known, with the element it is about."""
+    for study in (*s.study.loops.values(), *s.study.enclosures.values()):
+        if study.lowest_a is not None and study.device is not None:
+            yield study, s.filled.elements()[study.place]
+
+
+def _is_earth_only(study) -> bool:
+    """Whether soil is the only way home: some current, far under a tenth of the rating."""
+    return bool(study.lowest_a) and any(leg.id == "soil" for leg in study.legs)
+
+
+@check(
+    "loop-never-opens",
+    "danger",
+    looks="At the lowest current the breaker may never open.",
+    why="The case stays live, and a person who touches it meets that voltage.",
+    topic="fault_path",
+)
+def loop_never_opens(s: Solved):
+    for study, element in loops(s):
+        nothing = study.circuit is not None and study.circuit.egc == "none"
+        if study.verdict is not Verdict.MAY_NEVER_OPEN or nothing or _is_earth_only(study):
+            continue
+        if study.touch_earth_v < 1:  # the source's limit leaves no volts on the case
+            continue
+        do, fix = _cure(s, study)
+        yield s.found(
+            element,
+            f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker; the case"
+            f" stays at {figures(study.touch_earth_v)} V.",
+            do,
+            fix=fix,
+            working=study.workings.get("opens"),
+        )
+
+
+def _cure(s: Solved, study) -> tuple[str, tuple]:
+    """What would clear it: feet, or the next wire that does; and the edits where edits can."""
+    circuit = study.circuit
+    if circuit is None or study.longest_run_ft is None:
+        return "Give it a better way home, or a smaller breaker.", ()
+    feet = whole_feet(study.longest_run_ft)
+    sizes = tables.sizes("copper")
+    if circuit.egc in ("wire", "both") and circuit.line_size in sizes:
+        per_ft = study.longest_run_ft / circuit.length_ft
+        for size in sizes[sizes.index(circuit.line_size) + 1 :]:
+            grown = tables.area(size) / tables.area(circuit.line_size)
+            if per_ft * grown >= 1.05:
+                edits = [Set(path=f"{circuit.id}.line_size", value=size)]
+                try:
+                    egc = sizing.smallest_egc(circuit.breaker.rating_a, line=size).value
+                except BadInput:
+                    break
+                edits.append(Set(path=f"{circuit.id}.egc_size", value=egc))
+                words = f"It would at {feet:g} ft or less, or in {tables.size_name(size)}."
+                return words, tuple(edits)
+    return f"It would at {feet:g} ft or less.", ()
+
+
+@check(
+    "loop-slow",
+    "fix",
+    looks="The chosen clearing criterion is not met: the breaker opens, but late.",
+    why="The case is live until it opens.",
+    topic="the clearing criterion that local practice chose",
+    kind=PRACTICE,
+)
+def loop_slow(s: Solved):
+    for study, element in loops(s):
+        if study.verdict is not Verdict.SLOW or not study.deciding or study.deciding.met:
+            continue
+        level = "check" if study.circuit is None or len(s.study.states) > 1 else None
+        do, fix = _cure(s, study)
+        yield s.found(
+            element,
+            f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker: up to"
+            f" {figures(study.slow_s)} s.",
+            do,
+            fix=fix,
+            level=level,
+            working=study.workings.get("opens"),
+        )
+
+
+@check(
+    "loop-heat",
+    "danger",
+    looks="A conductor of the loop does not live through the slowest opening.",
+    why="It can burn through before the breaker opens, and then nothing brings the fault home.",
+    topic="fault_path",
+)
+def loop_heat(s: Solved):
+    for study, element in loops(s):
+        if study.heat_used is None or study.heat_used <= 1 or math.isinf(study.heat_used):
+            continue
+        use = study.worst_heat
+        do, fix = _cure(s, study)
+        yield s.found(
+            element,
+            f"The {use.carrier.label} goes past its heat limit: {figures(use.fraction * 100)} %"
+            f" ({figures(use.slow_s)} s against {figures(use.limit_s)} s at"
+            f" {figures(use.amps)} A).",
+            f"Larger wire, a shorter run, or a breaker whose maker proves a lower trip. {do}",
+            fix=fix or _heat_fix(s, study, use),
+            working=study.workings.get("heat"),
+        )
+
+
+def _heat_fix(s: Solved, study, use) -> tuple:
+    """A larger conductor, grown in the measure of its heat."""
+    path = use.carrier.path
+    try:
+        size = s.filled.value_at(path)
+    except KeyError:
+        return ()
+    if size not in tables.sizes("copper"):
+        return ()
+    wanted = tables.area(size) * math.sqrt(use.fraction) * 1.05
+    for bigger in tables.sizes("copper"):
+        if tables.area(bigger) >= wanted:
+            return (Set(path=path, value=bigger),)
+    return ()
+
+
+@check(
+    "loop-curve-unknown",
+    "check",
+    looks="It opens at once only if the magnetic trip is as assumed (10 to 20 × the rating).",
+    why="The standard leaves the magnetic trip to the maker.",
+    topic="the breaker's time–current curve",
+    kind=MAKER,
+)
+def loop_curve_unknown(s: Solved):
+    for study, element in loops(s):
+        if study.verdict is not Verdict.AT_ONCE_IF_ASSUMED:
+            continue
+        heat = study.heat_used_unproved
+        hot = "" if math.isinf(heat) else f" and {figures(heat * 100)} % heat"
+        yield s.found(
+            element,
+            f"{figures(study.multiple)} × the breaker: at once on the assumed curve; up to"
+            f" {figures(study.slow_s_unproved)} s{hot} if its magnetic trip began at 20 ×.",
+            "Look up the maker's magnetic trip and enter it.",
+            asks=f"{study.device_at}.hi",
+            working=study.workings.get("opens"),
+        )
+
+
+@check(
+    "touch-voltage-high",
+    "check",
+    looks="The current through a person who touches the case passes curve c1 before it opens.",
+    why="The longer it lasts, the less a heart stands.",
+    topic="IEC 60479-1, an aid to understanding",
+    kind=PRACTICE,
+)
+def touch_voltage_high(s: Solved):
+    for study, element in loops(s):
+        if not math.isfinite(study.slow_s) or study.body_ma <= study.body_limit_ma:
+            continue
+        yield s.found(
+            element,
+            f"{figures(study.touch_earth_v)} V for up to {figures(study.slow_s)} s:"
+            f" {figures(study.body_ma)} mA against {figures(study.body_limit_ma)} mA.",
+            "Open it sooner, or bond what is within reach.",
+            working=study.workings.get("body"),
+        )
+
+
+@check(
+    "loop-on-other-source",
+    "check",
+    looks="What the utility opens at once, a generator or inverter does not.",
+    why="With the utility away, the source is too weak for the breaker's magnetic trip.",
+    topic="other sources on the same wiring",
+    kind=PRACTICE,
+)
+def loop_on_other_source(s: Solved):
+    at_once = (Verdict.AT_ONCE, Verdict.AT_ONCE_IF_ASSUMED)
+    first = {
+        f.place: f
+        for f in s.study.faults
+        if f.kind == "line-to-case" and f.state == s.filled.supply.id
+    }
+    weak: dict[str, list] = {}
+    for fault in s.study.faults:
+        home = first.get(fault.place)
+        if fault.kind != "line-to-case" or home is None or home is fault or fault.device is None:
+            continue
+        if home.verdict in at_once and fault.verdict not in at_once:
+            weak.setdefault(fault.state, []).append(fault)
+    for supply, found in weak.items():
+        element = s.filled.elements()[supply]
+        worst = min(found, key=lambda f: f.multiple)
+        places = ", ".join(f.place_name for f in found[:4])
+        more = f" and {len(found) - 4} more" if len(found) > 4 else ""
+        yield s.found(
+            element,
+            f"On this source {len(found)} loop(s) do not open at once ({places}{more});"
+            f" the worst {figures(worst.multiple)} ×, {figures(worst.touch_earth_v)} V.",
+            "Add ground-fault protection, or a source that drives the trip.",
+        )
+
+
+@check(
+    "interrupting-rating-low",
+    "danger",
+    looks="The highest current at a panel is over what a breaker in it can interrupt.",
+    why="A breaker that opens more than it is made for can burst.",
+    topic="interrupting",
+)
+def interrupting_rating_low(s: Solved):
+    for element, panel, device in _devices(s):
+        available = s.study.available.get(panel)
+        rating = device.series_ka or device.interrupting_ka
+        if available is None or rating is None or available <= rating * 1000:
+            continue
+        field = "main" if element.id == panel else "breaker"
+        wanted = next((k for k in (10, 14, 18, 22, 42, 65) if k * 1000 >= available), 65)
+        yield s.found(
+            element,
+            f"Up to {figures(available)} A at the panel; the breaker is marked {rating:g} kA.",
+            f"Fit one of {wanted} kA, or a series-rated pair.",
+            fix=(Set(path=f"{element.id}.{field}.interrupting_ka", value=float(wanted)),),
+            parts=(f"breaker of {wanted} kA",),
+        )
+
+
+def _devices(s: Solved):
+    for panel in s.filled.panels:
+        yield panel, panel.id, panel.main
+    for circuit in s.filled.circuits:
+        yield circuit, circuit.panel, circuit.breaker
+    for feeder in s.filled.feeders:
+        yield feeder, feeder.source, feeder.breaker
+
+
+@check(
+    "earth-only-return",
+    "danger",
+    looks="The only way home is through the soil.",
+    why="Soil carries a few amperes: no breaker opens, and metal and ground around it stay live.",
+    topic="fault_path",
+)
+def earth_only_return(s: Solved):
+    for study, element in loops(s):
+        if study.verdict is not Verdict.MAY_NEVER_OPEN or not _is_earth_only(study):
+            continue
+        yield s.found(
+            element,
+            f"{figures(study.lowest_a)} A through the soil, for ever: the case stays at"
+            f" {figures(study.touch_earth_v)} V to earth.",
+            "Run a metal way back to the source's neutral.",
+        )

@@ -1,0 +1,215 @@
+"""Neutral: its size, what it shares, and what happens when it is lost."""
+
+from ... import sizing, tables
+from ...site import Set
+from ...working import figures
+from ..finding import PRACTICE
+from ..registry import Solved, check
+
+name = tables.size_name
+HEAVY = ("range", "dryer")  # counted at 70 %
+HEAVY_SHARE = 0.7
+EXPOSED_V = 132.0  # ten per cent over 120 V
+
+
+def neutral_amps(s: Solved, panel: str) -> float:
+    """The most a panel's neutral carries: the larger leg of what is between line and neutral,
+    70 % for ranges and dryers (METHOD 9), A."""
+    per_leg: dict[int, float] = {}
+    below = {panel} | {p for p in s.panels if _is_under(s, p, panel)}
+    for circuit in s.filled.circuits:
+        if circuit.panel not in below or circuit.neutral != "yes" or not circuit.load_va:
+            continue
+        legs = s.legs[circuit.id]
+        if len(legs) == 1:
+            per_leg[legs[0]] = per_leg.get(legs[0], 0.0) + circuit.load_va / 120
+        elif circuit.load_kind in HEAVY:
+            for leg in legs:
+                amps = HEAVY_SHARE * circuit.load_va / 240
+                per_leg[leg] = per_leg.get(leg, 0.0) + amps
+    return max(per_leg.values(), default=0.0)
+
+
+def _is_under(s: Solved, panel: str, top: str) -> bool:
+    while panel in s.feeder_to:
+        panel = s.feeder_to[panel].source
+        if panel == top:
+            return True
+    return False
+
+
+@check(
+    "service-neutral-small",
+    "fix",
+    looks="The neutral brought to the service is under the least the table allows.",
+    why="It is the return of every fault in the house.",
+    topic="service_neutral",
+)
+def service_neutral_small(s: Solved):
+    for run in s.filled.services:
+        row = s.sizes.get(f"{run.id}.neutral_size")
+        if row is not None and row.meets is False:
+            yield s.found(
+                run,
+                f"Service neutral {name(row.installed)}; {name(row.needed)} is the least.",
+                f"Run {name(row.needed)} {row.needed_material}.",
+                fix=(Set(path=row.path, value=row.needed),),
+                parts=(f"{run.length_ft:g} ft of {name(row.needed)} {row.needed_material}",),
+                working=row.working,
+            )
+
+
+@check(
+    "feeder-neutral-small",
+    "fix",
+    looks="A feeder's neutral is under its ground wire's size, or under its load.",
+    why="It carries the unbalanced load all day, and a line-to-neutral fault.",
+    topic="feeder_neutral",
+)
+def feeder_neutral_small(s: Solved):
+    for feeder in s.filled.feeders:
+        path = f"{feeder.id}.neutral_size"
+        size = feeder.neutral_size
+        usable = size is not None and s.known(path) and not tables.is_metric(size)
+        if feeder.neutral != "yes" or not usable or feeder.breaker.rating_a is None:
+            continue
+        least = sizing.smallest_egc(feeder.breaker.rating_a, edition=s.edition)
+        amps = neutral_amps(s, feeder.to)
+        column = s.filled.panel.terminals_c
+        carries = sizing.ampacity(size, feeder.line_material, column)
+        needed = least.value
+        for candidate in tables.sizes(feeder.line_material):
+            if sizing.ampacity(candidate, feeder.line_material, column) >= amps:
+                needed = max(needed, candidate, key=tables.area)
+                break
+        if tables.area(size) >= tables.area(needed):
+            continue
+        why = f"{figures(amps)} A of load on {figures(carries)} A" if amps > carries else (
+            f"under the {name(least.value)} that its ground wire needs"
+        )  # fmt: skip
+        yield s.found(
+            feeder,
+            f"Neutral {name(size)}: {why}; {name(needed)} is needed.",
+            f"Run {name(needed)}.",
+            fix=(Set(path=path, value=needed),),
+            parts=(f"{feeder.length_ft:g} ft of {name(needed)}",),
+        )
+
+
+def _pairs(s: Solved):
+    """(first, second) of every shared-neutral pair."""
+    from ...network.build import shared_owners
+
+    by_id = {c.id: c for c in s.filled.circuits}
+    for second, first in shared_owners(s.filled).items():
+        yield by_id[first], by_id[second]
+
+
+@check(
+    "shared-neutral-no-common-opening",
+    "fix",
+    looks="The two circuits of a shared neutral are not opened together.",
+    why="Who works on one half meets the other half's current on the neutral.",
+    topic="shared_opening",
+)
+def shared_neutral_no_common_opening(s: Solved):
+    for first, second in _pairs(s):
+        answers = {first.common_opening, second.common_opening}
+        if "yes" in answers:
+            continue
+        if answers == {None}:
+            question = "Do the pair's breakers open together (two-pole, or a handle tie)?"
+            yield s.ask(second, f"{second.id}.common_opening", question)
+        else:
+            yield s.found(
+                second,
+                f"Shares its neutral with {first.name or first.id}; they open apart.",
+                "A two-pole breaker, or a listed handle tie.",
+                fix=(
+                    Set(path=f"{first.id}.common_opening", value="yes"),
+                    Set(path=f"{second.id}.common_opening", value="yes"),
+                ),
+                parts=("two-pole breaker or handle tie",),
+            )
+
+
+@check(
+    "shared-neutral-same-leg",
+    "danger",
+    looks="Both halves of a shared neutral hang on the same line.",
+    why="Their currents add in the neutral instead of cancelling; it overheats unseen.",
+    topic="neutral_system",
+)
+def shared_neutral_same_leg(s: Solved):
+    for first, second in _pairs(s):
+        if first.space is None or second.space is None:
+            continue
+        if s.legs[first.id] != s.legs[second.id] or len(s.legs[first.id]) > 1:
+            continue
+        amps = s.load_amps(f"{first.id}.neutral")
+        both = (first.breaker.rating_a or 0) + (second.breaker.rating_a or 0)
+        yield s.found(
+            second,
+            f"On the same line as {first.name or first.id}: the neutral carries"
+            f" {figures(amps)} A, up to {both:g} A, behind no breaker of its own.",
+            "Move one of them to a space on the other line.",
+            fix=(Set(path=f"{second.id}.space", value=_free_space(s, second)),),
+        )
+
+
+def _free_space(s: Solved, circuit) -> int:
+    """The nearest free space on another line."""
+    taken = {c.space for c in s.filled.circuits if c.panel == circuit.panel}
+    mine = (circuit.space - 1) // 2 % 2
+    free = [n for n in range(1, 85) if n not in taken and (n - 1) // 2 % 2 != mine]
+    return min(free, key=lambda n: abs(n - circuit.space))
+
+
+@check(
+    "open-neutral-exposure",
+    "note",
+    looks="What each leg would see if the service neutral were lost.",
+    why="The loads of the two legs then share 240 V by their ohms, not evenly.",
+    topic="what a lost neutral does",
+    kind=PRACTICE,
+)
+def open_neutral_exposure(s: Solved):
+    for lost in s.study.open_neutrals.values():
+        legs = lost.legs(s.at_service)
+        if not legs or max(legs.values()) <= EXPOSED_V:
+            continue
+        run = s.filled.service
+        words = ", ".join(f"{leg} {figures(v)} V" for leg, v in legs.items())
+        yield s.found(
+            run, f"With the neutral lost: {words}.", "Keep its joints tight; look yearly."
+        )
+        return
+
+
+@check(
+    "lost-neutral-hidden-by-pipe",
+    "check",
+    looks="A metal water main shared with neighbours would carry a lost neutral's current.",
+    why="Nothing in the house shows it; the plumber who parts the pipe meets it.",
+    topic="a shared metal water main",
+    kind=PRACTICE,
+)
+def lost_neutral_hidden_by_pipe(s: Solved):
+    for metal in s.filled.metals:
+        if metal.kind == "water" and metal.shared_main is None and metal.bonded == "yes":
+            if metal.material == "metal":
+                question = "Is the metal water main shared with the neighbours?"
+                yield s.ask(metal, f"{metal.id}.shared_main", question)
+            continue
+        if metal.shared_main != "yes":
+            continue
+        now = s.load_amps(f"{metal.id}.main")
+        lost = max(
+            (f.currents.get(f"{metal.id}.main", 0.0) for f in s.study.open_neutrals.values()),
+            default=0.0,
+        )
+        yield s.found(
+            metal,
+            f"{figures(now)} A today; {figures(lost)} A with the service neutral lost.",
+            "Clamp the pipe; warn whoever opens it; a dielectric fitting at the main ends it.",
+        )
