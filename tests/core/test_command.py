@@ -18,7 +18,7 @@ from returnpath.command.schema import check_schema, job_schema
 from returnpath.errors import BadInput
 
 ROOT = Path(__file__).resolve().parents[2]
-EXAMPLES = sorted((ROOT / "examples").glob("*.json"))
+EXAMPLES = sorted(f for f in (ROOT / "examples").glob("*.json") if "." not in f.stem)
 
 
 def load_script(name: str):

@@ -87,7 +87,7 @@ class DemoSites(unittest.TestCase):
 
     def test_exactly_their_planned_findings(self):
         for name in self.NAMES:
-            file = ROOT / "examples" / "expected" / f"{name}.json"
+            file = ROOT / "examples" / f"{name}.findings.json"
             planned = {tuple(row) for row in json.loads(file.read_text("utf-8"))}
             found = {(f.id, f.place, f.level) for f in found_in(example(name))}
             with self.subTest(name):
@@ -230,6 +230,11 @@ class TheCommandLine(unittest.TestCase):
                 self.assertEqual(out.strip(), page(id))
         self.assertEqual(run("explain", "nonsense")[0], 2)
         self.assertIn("bond-downstream", run("explain", "all")[1])
+
+    def test_practice_out_and_in(self):
+        code, out, _ = run("practice", self.FILE)
+        self.assertEqual(code, 0)
+        self.assertEqual(loads_practice(out), example("pebblewick").practice)
 
     def test_ask(self):
         code, out, _ = run("ask", self.FILE, "--json")

@@ -176,7 +176,8 @@ class Findings(unittest.TestCase):
 
     def test_a_clean_house_has_none(self):
         found, _ = self.found({})
-        self.assertEqual(set(found), {"electrode-none"})  # which asks what electrodes there are
+        # It asks what electrodes there are, and tells what assumed loads would see.
+        self.assertEqual(set(found), {"electrode-none", "open-neutral-exposure"})
         self.assertEqual(found["electrode-none"].level, "check")
 
 

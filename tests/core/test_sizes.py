@@ -133,3 +133,43 @@ class Edges(unittest.TestCase):
         for edition, section in ((2008, "310.15(B)(6)"), (2011, "310.15(B)(7)"), (2020, "310.12")):
             found = sizing.service_line(200, edition=edition)
             self.assertIn(section, found.steps()[0].source)
+
+
+class OtherConductors(unittest.TestCase):
+    def test_taps_and_motors_never_over_their_lines(self):
+        self.assertEqual(sizing.tap_egc(400, "3").value, "3")
+        self.assertEqual(sizing.tap_egc(400, "10").value, "10")
+        self.assertEqual(sizing.tap_egc(60, "6").value, "10")
+        self.assertEqual(sizing.motor_egc(28, "8").value, "10")  # 49 A, as 50 A
+        self.assertEqual(sizing.motor_egc(40, "8").value, "8")  # 70 A
+        self.assertEqual(sizing.motor_egc(40, "10").value, "10")
+
+    def test_one_conductor_that_goes_on(self):
+        def rod_then(kind, edition):
+            return sizing.smallest_gec(
+                "600", "copper", electrode="rod", goes_on_to=(kind,), edition=edition
+            ).value
+
+        self.assertEqual(rod_then("rod", 2017), "6")
+        self.assertEqual(rod_then("concrete", 2017), "4")
+        self.assertEqual(rod_then("water", 2017), "1/0")
+        self.assertEqual(rod_then("rod", 2011), "1/0")  # no sole connection
+
+    def test_bonds(self):
+        self.assertEqual(sizing.water_bond("4/0", "aluminium").value, "4")
+        self.assertEqual(sizing.water_bond("1000", "copper", 3, edition=2017).value, "400")
+        self.assertEqual(sizing.water_bond("1000", "copper", 3, edition=2020).value, "3/0")
+        self.assertEqual(sizing.water_bond("1000", "copper", 3, edition=2011).value, "3/0")
+        self.assertEqual(sizing.pipe_bond(20).value, "12")
+        self.assertEqual(sizing.structure_bond("2/0", "copper").value, "4")
+        self.assertEqual(sizing.intersystem().value, "6")
+        self.assertEqual(sizing.pool_grid().value, "8")
+        self.assertEqual(sizing.building_gec("3", "copper", electrode="rod").value, "8")
+
+    def test_array_ground_wire(self):
+        self.assertEqual(sizing.smallest_array_egc(10, 2, device_a=20).value, "12")
+        found = sizing.smallest_array_egc(10.6, 1)  # 16.5 A
+        self.assertEqual(found.value, "12")
+        self.assertIn("1.56", found.steps()[0].text)
+        self.assertEqual(sizing.smallest_array_egc(9, 1).value, "14")
+        self.assertEqual(sizing.smallest_array_egc(9, 1, exposed=True).value, "6")

@@ -7,6 +7,7 @@ from ..assume import FEET, INCH
 from ..errors import BadInput
 from ..rules import all_checks, deciding_questions
 from ..rules.pages import page
+from ..site import dumps_practice
 from ..study import study
 from ..working import Working, figures
 from . import answers
@@ -25,6 +26,9 @@ def add_to(calls) -> None:
     ask.add_argument("job")
     ask.add_argument("--json", action="store_true")
     ask.set_defaults(run=_ask)
+    practice = calls.add_parser("practice", help="a job's local practice as a practice file")
+    practice.add_argument("job")
+    practice.set_defaults(run=_practice)
     electrode = calls.add_parser("electrode", help="resistance of one electrode")
     electrode.add_argument("kind", choices=KINDS)
     electrode.add_argument("--soil", type=float, default=100.0, help="resistivity, ohm-metres")
@@ -57,6 +61,11 @@ def _ask(chosen) -> int:
         print(f"{one.settles:>3}  {one.text}  [{one.path}]")
     if not asked:
         print("No question decides anything.")
+    return 0
+
+
+def _practice(chosen) -> int:
+    print(dumps_practice(read_job(chosen.job).practice))
     return 0
 
 

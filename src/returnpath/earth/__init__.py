@@ -12,7 +12,7 @@ from .electrodes import (
     rods_working,
     together,
 )
-from .soil import four_pins, soils, three_point
+from .soil import four_pins, probe_distances_ft, soils, three_point
 
 __all__ = [
     "buried_wire",
@@ -21,6 +21,7 @@ __all__ = [
     "mutual_rods",
     "parallel",
     "plate",
+    "probe_distances_ft",
     "ring",
     "rod",
     "rods",

@@ -15,6 +15,7 @@ import numpy as np
 from .. import working
 from ..errors import number_in
 from ..working import Working, figures
+from .soil import probe_distances_ft
 
 FEET = 0.3048
 INCH = 0.0254
@@ -152,6 +153,19 @@ def rods_working(
                 f" {count} together {figures(value)} Ω",
                 "method 7",
             )
+        if count == 1:
+            for apart in (6.0, 2 * length_ft):
+                two = rods(soil_ohm_m, length, radius, 2, apart * FEET)
+                less = (1 - two / one) * 100
+                yield working.formula(
+                    f"a second rod {apart:g} ft away: {figures(two)} Ω, {less:.0f} % less",
+                    "method 7",
+                )
+        far, near = probe_distances_ft(max(length_ft, (count - 1) * spacing_ft))
+        yield working.note(
+            f"to measure it: current probe {far:g} ft out, read at {near:.0f} ft;"
+            " 52, 62 and 72 % must agree within 5 %"
+        )
         yield working.note("Uniform soil; the true figure changes with season: measure it.")
 
     return Working("Rods to remote earth", value, "Ω", recipe)

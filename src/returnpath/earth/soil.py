@@ -52,3 +52,17 @@ def three_point(readings: dict[float, float]) -> Working:
             2023,
         ),
     )
+
+
+PROBE_FACTOR = 5.0  # of the electrode system's largest dimension, so that its shell is past
+
+
+def probe_distances_ft(largest_ft: float) -> tuple[float, float]:
+    """(current probe, potential probe) of a three-point test, feet from the electrode.
+
+    The current probe at five times the system's largest dimension at least, the potential probe
+    at 61.8 % of that; readings at 52, 62 and 72 % must agree within 5 % or go farther.
+    """
+    number_in(largest_ft, "Largest dimension", 0.5, 2000, "ft")
+    far = PROBE_FACTOR * largest_ft
+    return far, 0.618 * far

@@ -1,6 +1,6 @@
 """The page of each finding: what it looks for, why, a bad and a good example."""
 
-from ..site import apply, describe
+from ..site import Add, Set, apply, describe, field_info
 from ..study import study
 from .pairs import base, edited, pair
 from .registry import all_checks, findings
@@ -21,6 +21,8 @@ def page(id: str, edition: int = 2023) -> str:
         "",
         f"Why: {entry.why}",
         "",
+        f"Needs: {_needs(bad)}",
+        "",
         "Bad: " + _words(bad),
         "",
     ]
@@ -28,6 +30,20 @@ def page(id: str, edition: int = 2023) -> str:
         lines += [f"> {shown.found} {shown.do}", ""]
     lines.append("Good: " + (_words(good) if good else "as the clean example stands"))
     return "\n".join(lines)
+
+
+def _needs(edits) -> str:
+    """The facts that make it: those of the bad example."""
+    site, labels = base(), []
+    for edit in edits:
+        if isinstance(edit, Set):
+            element = site.elements()[edit.path.partition(".")[0]]
+            label = field_info(element, edit.path.partition(".")[2]).label
+            labels.append(f"{label} ({type(element).__name__.lower()})")
+        elif isinstance(edit, Add):
+            labels.append(f"the {edit.to} of the place")
+        site = apply(site, edit)
+    return ", ".join(dict.fromkeys(labels)) or "what is there and what is not"
 
 
 def _words(edits) -> str:

@@ -19,7 +19,7 @@ from ..site import Edit, Installation
 from ..site.installation import name_of
 from ..study import SiteStudy
 from ..working import Working
-from .finding import LEVELS, MAKER, PRACTICE, RULE, Authority, Finding
+from .finding import LEVELS, LOCAL, MAKER, PRACTICE, RULE, Authority, Finding
 from .sizes import SizeRow, size_rows
 
 
@@ -75,7 +75,7 @@ def check(
 ):
     """Enter a check. ``topic`` a key of sections.csv (with ``kind`` rule), else words;
     ``root``: mending it may make others go, so they are folded under it."""
-    assert level in LEVELS and kind in (RULE, MAKER, PRACTICE)
+    assert level in LEVELS and kind in (RULE, LOCAL, MAKER, PRACTICE)
 
     def enter(function: Callable) -> Callable:
         family = function.__module__.rsplit(".", 1)[-1]

@@ -97,7 +97,17 @@ def _electrode_row(assumed, electrode, line, metal, sets, edition) -> SizeRow:
     material = electrode.gec_material
     if only == "concrete" and material == "aluminium":
         only = None  # there is no cap for aluminium: it may not touch concrete
-    gec = sizing.smallest_gec(line, metal, sets, electrode=only, material=material, edition=edition)
+    kinds = {e.id: e.kind for e in site.electrodes}
+    onward = tuple(k for k in [kinds.get(electrode.goes_on_to or "")] if k and k != "several")
+    gec = sizing.smallest_gec(
+        line,
+        metal,
+        sets,
+        electrode=only,
+        material=material,
+        edition=edition,
+        goes_on_to=onward,
+    )
     path = f"{electrode.id}.gec_size"
     return _row(assumed, path, "Electrode conductor", gec, material, electrode.gec_size, material)
 

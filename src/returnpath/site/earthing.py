@@ -35,6 +35,9 @@ class Electrode(Element):
     proved_ohm: float | None = fact("measured", "number", unit="Ω", low=0.01, high=100_000)
     gec_size: str | None = fact("electrode conductor", "size")
     gec_material: Metal_ | None = metal()
+    goes_on_to: str | None = fact(
+        "its conductor goes on to", "ref", to="electrodes", help="One conductor for both."
+    )
     gec_length_ft: float | None = fact("its length", "length", low=0, high=500)
     gec_exposed: YesNo | None = yes_no("exposed to damage")
     gec_splice: Literal["none", "irreversible", "other"] | None = fact(

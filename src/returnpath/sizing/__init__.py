@@ -1,16 +1,41 @@
 """Sizes the rules ask for. Plain values in, Working out: no site here."""
 
-from .equipment import smallest_egc
+from .bonding import (
+    building_gec,
+    intersystem,
+    pipe_bond,
+    pool_grid,
+    smallest_array_egc,
+    structure_bond,
+    water_bond,
+)
+from .equipment import motor_egc, smallest_egc, tap_egc
 from .lines import ampacity, device_allowed, smallest_line
-from .service import main_bonding_jumper, service_line, smallest_gec, smallest_neutral
+from .service import (
+    electrode_kinds,
+    main_bonding_jumper,
+    service_line,
+    smallest_gec,
+    smallest_neutral,
+)
 
 __all__ = [
     "ampacity",
+    "building_gec",
     "device_allowed",
+    "electrode_kinds",
+    "intersystem",
     "main_bonding_jumper",
+    "motor_egc",
+    "pipe_bond",
+    "pool_grid",
     "service_line",
+    "smallest_array_egc",
     "smallest_egc",
     "smallest_gec",
     "smallest_line",
     "smallest_neutral",
+    "structure_bond",
+    "tap_egc",
+    "water_bond",
 ]

@@ -104,3 +104,31 @@ def _next_size_up(wanted_cmil: float, material: str) -> str:
         if tables.area(size) >= wanted_cmil * (1 - AREA_TOLERANCE):
             return size
     raise BadInput("The upsized equipment grounding conductor would be over 1,000 kcmil.")
+
+
+MOTOR_FACTOR = 1.75  # a time-delay fuse's share of the motor's current, 430.52
+
+
+def tap_egc(feeder_device_a: float, tap_line: str, material: str = "copper", edition: int = 2023):
+    """A tap's ground wire: by the device ahead of the feeder, never larger than the tap's lines."""
+    return smallest_egc(
+        feeder_device_a,
+        line=tap_line,
+        line_needed=tap_line,
+        material=material,
+        line_material=material,
+        edition=edition,
+    )
+
+
+def motor_egc(full_load_a: float, line: str, edition: int = 2023) -> Working:
+    """A motor circuit behind an instantaneous-trip device: as if by a time-delay fuse of 175 % of
+    the motor's current, never larger than its lines. NEC 250.122(D)(2)."""
+    number_in(full_load_a, "Motor full-load current", 0, 1000, "A", above_low=True)
+    wanted = MOTOR_FACTOR * full_load_a
+    device = next((r for r in tables.standard_ratings() if r >= wanted), wanted)
+    found = smallest_egc(device, line=line, line_needed=line, edition=edition)
+    step = working.formula(
+        f"instantaneous-trip device: 175 % of {full_load_a:g} A = {wanted:g} A, so as {device:g} A"
+    )
+    return working.of(found.title, found.value, found.unit, step, *found.steps())

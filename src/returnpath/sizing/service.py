@@ -5,6 +5,7 @@ from ..errors import BadInput, number_in
 from ..working import Working
 
 JUMPER_SHARE_ABOVE_TABLE = 0.125
+SOLE_CONNECTION_THROUGH = 2014
 
 
 def _row_by_area(table: str, prefix: str, area_cmil: float, material: str) -> dict[str, str]:
@@ -41,12 +42,15 @@ def smallest_gec(
     electrode: str | None = None,
     material: str = "copper",
     edition: int = 2023,
+    goes_on_to: tuple[str, ...] = (),
 ) -> Working:
     """The smallest grounding electrode conductor (its size as text).
 
     ``line`` the service conductor of ``line_material``, ``sets`` of it in parallel;
     ``electrode`` the only kind it goes to ("rod", "plate", "concrete", "ring", "water"), or None
-    for the full size. Source: NEC 250.66.
+    for the full size; ``goes_on_to`` the kinds that the same conductor goes on to: through 2014
+    any of them takes the cap away (“sole connection”), since then only one that needs more.
+    Source: NEC 250.66.
 
     >>> smallest_gec("4/0", "aluminium", electrode="rod").value
     '6'
@@ -65,6 +69,14 @@ def smallest_gec(
     ]
     if electrode is not None:
         cap = _cap(electrode, short)
+        for kind in goes_on_to:
+            onward = _cap(kind, short) if edition > SOLE_CONNECTION_THROUGH else ""
+            cap = max(cap, onward, key=tables.area) if cap and onward else ""
+            steps.append(
+                working.rule(
+                    f"the conductor goes on to a {electrode_kinds()[kind]}", "gec_cap", edition
+                )
+            )
         if cap and tables.area(cap) < tables.area(size):
             size = cap
             steps.append(

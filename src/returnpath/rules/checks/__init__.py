@@ -4,6 +4,7 @@ from . import (  # noqa: F401
     bonding,
     conductors,
     electrodes,
+    local,
     loops,
     neutral,
     old_work,

@@ -5,9 +5,7 @@ from ...site import Set
 from ..registry import Solved, check
 
 name = tables.size_name
-WATER_CAP = {"copper": "3/0", "aluminium": "250"}
-WATER_CAP_FROM = 2020
-POOL_SIZE = "8"
+POOL_SIZE = sizing.pool_grid().value
 
 
 @check(
@@ -47,20 +45,10 @@ def water_bond_missing(s: Solved):
 
 
 def _water_size(s: Solved, pipe):
-    """By the electrode table before 2014, the bonding table since; capped from 2020."""
+    """By the service conductors, in the edition in force."""
     run = s.filled.service
     metal = pipe.bond_material or "copper"
-    if s.edition < 2014:
-        return sizing.smallest_gec(
-            run.line_size, run.line_material, run.sets, material=metal, edition=s.edition
-        )
-    found = sizing.main_bonding_jumper(
-        run.line_size, run.line_material, run.sets, material=metal, edition=s.edition
-    )
-    cap = WATER_CAP[metal]
-    if s.edition >= WATER_CAP_FROM and tables.area(found.value) > tables.area(cap):
-        return sizing.service.capped(found, cap)
-    return found
+    return sizing.water_bond(run.line_size, run.line_material, run.sets, metal, s.edition)
 
 
 @check(

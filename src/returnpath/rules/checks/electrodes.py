@@ -73,7 +73,7 @@ def electrode_present_unused(s: Solved):
         if electrode.joined == "no" and electrode.kind in PRESENT_KINDS:
             yield s.found(
                 electrode,
-                f"The {sizing.service.electrode_kinds()[electrode.kind]} is there and not joined.",
+                f"The {sizing.electrode_kinds()[electrode.kind]} is there and not joined.",
                 "Run an electrode conductor to it.",
                 fix=(Set(path=f"{electrode.id}.joined", value="yes"),),
                 parts=("electrode conductor", "clamp"),

@@ -180,9 +180,10 @@ def open_neutral_exposure(s: Solved):
             continue
         run = s.filled.service
         words = ", ".join(f"{leg} {figures(v)} V" for leg, v in legs.items())
-        yield s.found(
-            run, f"With the neutral lost: {words}.", "Keep its joints tight; look yearly."
-        )
+        given = any(c.load_va is not None for c in s.site.circuits)
+        by = "" if given else " (loads assumed)"
+        words = f"With the neutral lost{by}: {words}."
+        yield s.found(run, words, "Keep its joints tight; look yearly.")
         return
 
 
