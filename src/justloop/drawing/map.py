@@ -199,6 +199,8 @@ def _electrode(scene: Scene, view: MapView) -> None:
     name = labels.get(kind, "electrode not described")
     scene.text("t-ink-small", x + 84, FLOOR_Y + 30, name)
     ohms = f"{figures(electrode.ohm)} Ω to earth"
+    if electrode.ohm is None:
+        ohms = "length not known: counts for nothing"
     _words(scene, view, "t-small", x + 84, FLOOR_Y + 48, ohms, [f"{electrode.id}.ohm"], "start")
     scene.close_link()
 

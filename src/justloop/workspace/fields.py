@@ -32,6 +32,50 @@ FIRST = {
     Practice: ("edition", "clearing", "arc_v"),
 }
 
+#: element → what waits behind “More”. The whole site's other facts come with its stages.
+MORE = {
+    Circuit: (
+        "name",
+        "breaker.magnetic",
+        "breaker.lo",
+        "breaker.hi",
+        "breaker.interrupting_ka",
+        "poles",
+        "neutral",
+        "method",
+        "line_material",
+        "insulation",
+        "egc_material",
+        "gfci",
+        "load_va",
+        "load_kind",
+        "outlets",
+        "year",
+    ),
+    Panel: (
+        "name",
+        "main.magnetic",
+        "main.lo",
+        "main.hi",
+        "main.interrupting_ka",
+        "terminals_c",
+        "ground_bar",
+        "intersystem",
+    ),
+    Supply: ("earth_ohm", "primary_mva"),
+    Service: ("sets",),
+    Electrode: ("length_ft", "proved_ohm", "gec_exposed", "clamp"),
+    Practice: (
+        "electrode",
+        "rod_spacing",
+        "metal_conduit",
+        "neutral",
+        "voltage_drop",
+        "shared_neutral",
+        "three_wire_ranges",
+    ),
+}
+
 
 @dataclass(frozen=True)
 class Field:
@@ -83,7 +127,8 @@ def bench_fields(solved: SolvedSite, element_id: str, typed: Typed) -> tuple[lis
     infos = {i.path: i for i in fields_of(type(element)) if _applies(element, solved, i.path)}
     first = FIRST.get(type(element), tuple(infos))
     shown = [_field(solved, element_id, infos[p], typed) for p in first if p in infos]
-    more = [_field(solved, element_id, i, typed) for p, i in infos.items() if p not in first]
+    behind = MORE.get(type(element), ())
+    more = [_field(solved, element_id, infos[p], typed) for p in behind if p in infos]
     return shown, more
 
 

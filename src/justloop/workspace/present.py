@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from urllib.parse import urlencode
 
 from django.urls import reverse
@@ -50,10 +51,15 @@ class Row:
     is_open: bool = False
 
 
+@lru_cache(maxsize=1024)
+def _path(pk: int) -> str:
+    return reverse("workspace", args=[pk, STAGE])
+
+
 def address(job, at: str = "", loop: str = "", opened: str = "") -> str:
     """The workspace's address with a selection."""
     query = {k: v for k, v in (("at", at), ("loop", loop), ("open", opened)) if v}
-    path = reverse("workspace", args=[job.pk, STAGE])
+    path = _path(job.pk)
     return f"{path}?{urlencode(query)}" if query else path
 
 
