@@ -4,7 +4,7 @@ import re
 
 from tests.web.people import job_of, person
 
-from .driver import BrowserCase
+from .driver import PHONE, BrowserCase
 
 
 def number(text: str) -> float:
@@ -212,3 +212,122 @@ class Changing(BrowserCase):
         self.assertEqual(page.inner_text("#verdict-h"), "Slow")
         page.click(".bond-here button:has-text('out')")
         self.assertEqual(page.inner_text("#verdict-h"), "May never open")
+
+
+class Around(BrowserCase):
+    """What lies around the loop: lists, crew, themes, history, a phone in one hand."""
+
+    def setUp(self):
+        self.owner = person("wren")
+        self.mate = person("mate")
+        self.job = job_of(self.owner)
+        self.page = self.open()
+        self.sign_in(self.page)
+
+    def visit(self, path, page=None):
+        (page or self.page).goto(f"{self.live_server_url}{path}")
+
+    def test_a_new_job_that_is_refused_keeps_what_was_typed(self):
+        page = self.page
+        self.visit("/jobs/new")
+        page.fill("#n-s1-length_ft", "sixty")
+        page.fill("#n-line", "20A 7/2 NM")
+        page.click("text=Show the loop")
+        page.wait_for_selector("text=3 things to correct")
+        self.assertEqual(page.input_value("#n-s1-length_ft"), "sixty")
+        self.assertEqual(page.input_value("#n-line"), "20A 7/2 NM")
+        self.assertIn("7 AWG is not a size", page.inner_text("#read-back"))
+        page.fill("#n-name", "Otterby")
+        page.fill("#n-s1-length_ft", "60")
+        page.fill("#n-line", "20A 12/2 NM 85ft kitchen")
+        page.click("text=Show the loop")
+        page.wait_for_selector("text=Is the main bond")
+
+    def test_the_crew_joins_and_sees_the_job(self):
+        page = self.page
+        self.visit(f"/jobs/{self.job.pk}/crew")
+        page.fill("#name", "nobody")
+        page.click("text=Add to the crew")
+        page.wait_for_selector("text=Nobody here is called “nobody”")
+        self.assertEqual(page.input_value("#name"), "nobody")
+        page.fill("#name", "mate")
+        page.click("text=Add to the crew")
+        page.wait_for_selector("text=mate can now see and change this job")
+        other = self.open()
+        self.sign_in(other, "mate")
+        other.click("text=Pebblewick")
+        other.fill("#f-c2-length_ft", "120")
+        other.keyboard.press("Enter")
+        other.wait_for_selector("text=revision 2")
+        self.visit(f"/jobs/{self.job.pk}/history")
+        row = page.inner_text(".history li >> nth=0")
+        self.assertIn("one-way length from 85 ft to 120 ft", row)
+        self.assertIn("mate", row)
+
+    def test_the_theme_stays(self):
+        page = self.page
+        page.click("text=Attic (dark)")
+        page.wait_for_selector("html[data-theme=attic]")
+        self.visit(f"/jobs/{self.job.pk}/service")
+        self.assertEqual(page.get_attribute("html", "data-theme"), "attic")
+        page.click("text=Light")
+        page.wait_for_selector("html[data-theme=light]")
+
+    def test_search_and_sign_out(self):
+        page = self.page
+        job_of(self.owner, name="Larkfield")
+        self.visit("/")
+        page.fill("#q", "lark")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=Larkfield")
+        self.assertEqual(page.locator(".job").count(), 1)
+        page.click("text=Sign out")
+        page.wait_for_selector("#id_username")
+        self.visit(f"/jobs/{self.job.pk}/service")
+        self.assertIn("/sign-in", page.url)
+
+    def test_a_phone_has_the_same_powers(self):
+        page = self.open(PHONE)
+        self.sign_in(page)
+        self.visit(f"/jobs/{self.job.pk}/service", page)
+        self.assertFalse(page.is_visible(".map-card"))
+        legs = page.locator(".legs li")
+        self.assertEqual(legs.count(), 6)
+        self.assertIn("branch line", page.inner_text(".legs"))
+        page.tap(".bond-here button:has-text('out')")
+        page.wait_for_selector("#verdict-h:has-text('May never open')")
+        self.assertIn("no way home", page.inner_text(".legs"))
+        page.tap("#undo")
+        page.wait_for_selector("text=Took back")
+        self.assertEqual(page.inner_text("#verdict-h"), "Opens at once")
+
+    def test_the_map_leads_to_its_parts_and_back_works(self):
+        page = self.page
+        self.visit(f"/jobs/{self.job.pk}/service?at=c2")
+        page.click(".map-card a[href*='at=e1'] text >> nth=0")
+        page.wait_for_selector("#facts-h:has-text('Electrodes')")
+        self.assertIn("Kitchen counter", page.inner_text(".verdict-card"))
+        page.go_back()
+        page.wait_for_selector("#facts-h:has-text('Kitchen counter')")
+
+    def test_pointing_at_a_leg_lights_it_everywhere(self):
+        page = self.page
+        self.visit(f"/jobs/{self.job.pk}/service?at=c2")
+        page.hover(".legs li[data-leg='c2.return']")
+        lit = page.evaluate("[...document.querySelectorAll('.lit')].map(e => e.dataset.leg)")
+        self.assertGreaterEqual(len(lit), 3)
+        self.assertEqual(set(lit), {"c2.return"})
+
+    def test_more_stays_open_through_a_change(self):
+        page = self.page
+        self.visit(f"/jobs/{self.job.pk}/service?at=c2")
+        page.click("summary:has-text('More about it')")
+        page.fill("#f-c2-name", "Counter by the window")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#facts-h:has-text('Counter by the window')")
+        self.assertTrue(page.is_visible("#f-c2-breaker-lo"))
+        page.fill("#f-c2-breaker-lo", "50")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=must be from 2 to 40")
+        self.assertTrue(page.is_visible("#f-c2-breaker-lo"))
+        self.assertEqual(page.input_value("#f-c2-breaker-lo"), "50")

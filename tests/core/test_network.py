@@ -61,6 +61,7 @@ def feeder(**facts):
     made = {
         "breaker": Device(rating_a=60, lo=5, hi=10),
         "poles": 2,
+        "sets": 1,
         "method": "PVC",
         "length_ft": 80,
         "line_size": "6",
