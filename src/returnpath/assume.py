@@ -262,7 +262,7 @@ def _feeder(f: _Filling, edition: int, buildings: dict[str, str | None]) -> None
             "branch line size",
             why="the smallest its breaker allows",
         )
-        _return_path(f, element, rating, edition)
+    _return_path(f, element, rating, edition)
     if line is not None and f.get("neutral") == "yes":
         f.fill("neutral_size", lambda: _feeder_neutral(line, rating, edition), "service neutral")
 
@@ -341,6 +341,7 @@ def _circuit(f: _Filling, site: Installation, edition: int) -> None:
     rating = circuit.breaker.rating_a
     f.fill("power_factor", 1.0, why="resistive unless said")
     if rating is None:
+        _return_path(f, circuit, None, edition)
         return
     if circuit.load_va is None:
         metric = site.supply.system in METRIC_SYSTEMS
@@ -366,7 +367,7 @@ def _length(source: Source | None) -> tuple[float, str]:
     return over, f"known to be over {source.bound:g} ft: measure it"
 
 
-def _return_path(f: _Filling, run: Circuit | Feeder, rating: float, edition: int) -> None:
+def _return_path(f: _Filling, run: Circuit | Feeder, rating: float | None, edition: int) -> None:
     """Sizes of a return that is known to be there; never its presence."""
     if run.egc in ("wire", "both"):
         material = f.fill("egc_material", "copper", why="usual")
@@ -374,11 +375,12 @@ def _return_path(f: _Filling, run: Circuit | Feeder, rating: float, edition: int
             line = f.get("line_size")
             if line is not None and tables.is_metric(line):
                 f.fill("egc_size", line, why="the same as the line")
-            f.fill(
-                "egc_size",
-                lambda: sizing.smallest_egc(rating, material=material, edition=edition).value,
-                "equipment grounding conductor size",
-            )
+            if rating is not None:
+                f.fill(
+                    "egc_size",
+                    lambda: sizing.smallest_egc(rating, material=material, edition=edition).value,
+                    "equipment grounding conductor size",
+                )
     if run.egc in ("raceway", "both"):
         f.fill("raceway_size", "1/2", "raceway trade size in")
 

@@ -43,7 +43,7 @@ class Transformer:
 
     def __post_init__(self):
         number_in(self.kva, "Transformer size", 0.1, 5000, "kVA")
-        number_in(self.percent_z, "Transformer impedance", 0.2, 20, "%")
+        number_in(self.percent_z, "Transformer impedance", 0.05, 100, "%")
         number_in(self.x_over_r, "Transformer X/R", 0, 50)
         number_in(self.volts, "Voltage to neutral", 50, 400, "V")
         if self.primary_mva is not None:

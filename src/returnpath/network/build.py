@@ -20,6 +20,7 @@ from ..site import Circuit, Electrode, Feeder, Installation, Service
 from ..supply import Source
 from .solver import CLOSED_OHM, EARTH, Coupled, Network, coupled
 
+LEAST_LOAD_VA = 0.01
 METRIC_C = {75.0: 70.0, 25.0: 20.0}  # IEC conductors are stated hot at 70 and cold at 20 °C
 THREE_LINES = ("120/208 wye", "120/240 high-leg", "400/230")
 
@@ -56,6 +57,14 @@ def service_wire(service: Service, neutral: bool = False) -> Wire:
     size = service.neutral_size if neutral else service.line_size
     insulation = service.insulation or "thermoplastic"
     return _wire(size, service.line_material, method, service.sets, None, insulation)
+
+
+def supply_side_wire(service: Service) -> Wire:
+    """The bonding wire beside a service run: of its lines' metal where it is made in it."""
+    size, metal = service.egc_size, service.line_material
+    if not tables.is_metric(size) and size not in tables.sizes(metal):
+        metal = "copper"
+    return _wire(size, metal, "triplex")
 
 
 def line_wire(run: Circuit | Feeder) -> Wire:
@@ -198,8 +207,9 @@ class Builder:
         if active or supply.neutral_switched != "yes":
             self.add(f"{run}.neutral", f"{panel}.N", f"{unit}.N", neutral)
         if service.egc_size is not None:
-            wire = Wire(service.egc_size, service.line_material, "triplex")
-            ohm = wire_ohm(wire, service.length_ft, self.state.outdoor_c, self.hz)
+            ohm = wire_ohm(
+                supply_side_wire(service), service.length_ft, self.state.outdoor_c, self.hz
+            )
             self.add(f"{run}.egc", f"{panel}.ground", f"{unit}.case", ohm)
 
     def _service_ohm(self, service, neutral: bool) -> complex:
@@ -316,7 +326,7 @@ class Builder:
 
     def _load(self, circuit: Circuit, neutral: str) -> None:
         """V²/S at rated voltage and the power factor given."""
-        if not circuit.load_va:
+        if not circuit.load_va or circuit.load_va < LEAST_LOAD_VA:
             return
         at, legs = circuit.id, self.legs[circuit.id]
         volts = self.state.source.volts
@@ -356,8 +366,10 @@ def _near_groups(electrodes: tuple[Electrode, ...]) -> dict[str, list[Electrode]
         usable = [e for e in (electrode, other) if e and e.kind == "rod" and e.ohm is not None]
         if len(usable) < 2 or electrode.spacing_ft is None or "no" in (e.joined for e in usable):
             continue
-        group = groups.get(other.id) or [other]
-        group.append(electrode)
+        here, there = groups.get(electrode.id, [electrode]), groups.get(other.id, [other])
+        if electrode is other or here is there:
+            continue
+        group = [*there, *here]
         for one in group:
             groups[one.id] = group
     return groups

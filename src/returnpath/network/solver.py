@@ -180,9 +180,11 @@ class Solution:
         """Node volts when 1 A is put in at ``a`` and taken out at ``b``."""
         rhs = np.zeros(len(self.before), dtype=complex)
         for node, sign in ((a, 1), (b, -1)):
-            index = self.network._node(node)
-            if index >= 0:
-                rhs[index] += sign
+            if node == EARTH:
+                continue
+            if node not in self.network.nodes:
+                raise BadInput(f"There is nothing called “{node}” in this place.")
+            rhs[self.network.nodes[node]] += sign
         return self._lu.solve(rhs)
 
     def at(self, node: str, volts: np.ndarray | None = None) -> complex:

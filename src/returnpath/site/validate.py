@@ -6,6 +6,7 @@ Says it in the trade's words, with the path of the fact.
 from pydantic import ValidationError
 
 from ..conductor import Wire, method, raceway_row
+from ..device import Breaker
 from ..errors import BadInput
 from .base import Element
 from .fields import check_value, fields_of
@@ -31,6 +32,8 @@ def check_site(site: Installation) -> None:
         _check_device(f"{run.id}.breaker", run.breaker)
     for panel in site.panels:
         _check_device(f"{panel.id}.main", panel.main)
+    for supply in site.supplies:
+        _check_device(f"{supply.id}.breaker", supply.breaker)
     for service in site.services:
         for name in ("line_size", "neutral_size"):
             size = getattr(service, name)
@@ -165,6 +168,11 @@ def _check_wires(run) -> None:
 def _check_device(path: str, device) -> None:
     if device.lo is not None and device.hi is not None and device.lo > device.hi:
         raise BadInput("The magnetic trip cannot end before it begins.", f"{path}.hi")
+    if device.kind in ("B", "C", "D") and device.rating_a is not None:
+        try:
+            Breaker(device.rating_a, kind=device.kind)
+        except BadInput as error:
+            raise error.at(f"{path}.rating_a") from None
 
 
 def sentence_of(error: ValidationError) -> str:

@@ -85,8 +85,9 @@ def _study(states: States, place: Place, kind: str, legs: tuple[int, ...]) -> Fa
 def _seen(solved: Solved, place: Place, kind: str, legs: tuple[int, ...]) -> Seen:
     circuit = place.circuit
     if circuit is not None and is_meshed(circuit):
-        end = "N" if kind == NEUTRAL else "L2"
-        return Seen(solved, solved.port(f"{circuit.id}.L1", f"{circuit.id}.{end}"))
+        neutral = f"{solved.owners.get(circuit.id, circuit.id)}.N"
+        end = neutral if kind == NEUTRAL else f"{circuit.id}.L2"
+        return Seen(solved, solved.port(f"{circuit.id}.L1", end))
     end = "N" if kind == NEUTRAL else f"L{legs[1]}"
     port = solved.port(f"{place.panel}.L{legs[0]}", f"{place.panel}.{end}")
     if circuit is None:

@@ -14,6 +14,7 @@ from ..assume import Assumed
 from ..site import Supply
 from ..supply import Source, Transformer
 
+LEAST_OHM = 1e-4  # a source of no impedance at all is none
 VOLTS = {"230": 230.0, "400/230": 230.0}
 
 
@@ -89,7 +90,7 @@ def _phases(assumed: Assumed, unit: Supply) -> Sources:
         z1 = _z(percent / 100 * phases * volts**2 / (unit.kva * 1000), unit.x_over_r or 1.0)
         assumed_plate = unit.percent_z is None
     elif unit.r1_ohm is not None or unit.x1_ohm is not None:
-        z1 = complex(unit.r1_ohm or 0.0, unit.x1_ohm or 0.0)
+        z1 = complex(unit.r1_ohm or 0.0, unit.x1_ohm or 0.0) or complex(LEAST_OHM)
     else:
         z1 = 0j
     z0 = None

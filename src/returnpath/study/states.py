@@ -22,6 +22,7 @@ from ..network.build import (
     neutral_wire,
     return_branches,
     service_wire,
+    shared_owners,
     wire_ohm,
 )
 from ..network.solver import EARTH, Network, Solution
@@ -54,6 +55,7 @@ class Solved:
         self.state, self.network, self.shared = state, network, shared
         self.joints = {j.on: j for j in site.joints}
         self.hz = float(site.frequency_hz)
+        self.owners = shared_owners(site)
         #: The bonds that belong: one neutral-to-ground connection at the service.
         self.service_bonds = {f"{s.to}.bond" for s in site.services}
         self.solution: Solution = network.factor()
@@ -145,8 +147,13 @@ class States:
 
     @cached_property
     def meshed(self):
-        """The circuits that are more than a line and a return hanging on their panel."""
-        return tuple(c for c in self.site.circuits if is_meshed(c))
+        """The circuits that are more than a line and a return hanging on their panel, and the
+        partners that share a neutral with one."""
+        ids = {c.id for c in self.site.circuits if is_meshed(c)}
+        for second, first in shared_owners(self.site).items():
+            if ids & {first, second}:
+                ids |= {first, second}
+        return tuple(c for c in self.site.circuits if c.id in ids)
 
     def utility_earths(self) -> tuple[float, ...]:
         """Ohms of the utility's neutral to earth: as entered, else both ends."""
