@@ -153,6 +153,25 @@ class Legs(unittest.TestCase):
                 self.assertEqual(made.as_dict()["unit"], made.unit)
 
 
+class MeasuredReturns(unittest.TestCase):
+    def test_a_measured_return_replaces_the_estimate(self):
+        emt = branch("c4", method="EMT", egc="raceway", raceway_size="1/2")
+        before = study(place(circuits=(emt,))).loops["c4"]
+        worn = emt.model_copy(update={"return_ohm": 1.5})
+        after = study(place(circuits=(worn,))).loops["c4"]
+        self.assertIs(before.verdict, Verdict.AT_ONCE)
+        self.assertGreater(after.loop_ohm, 1.5)
+        self.assertIs(after.verdict, Verdict.SLOW)
+
+    def test_armour_counts_only_with_a_figure(self):
+        armour = branch("c4", egc="none", relied_on="AC cable armour")
+        self.assertEqual(study(place(circuits=(armour,))).loops["c4"].lowest_a, 0)
+        measured = armour.model_copy(update={"return_ohm": 0.1})
+        found = study(place(circuits=(measured,))).loops["c4"]
+        self.assertIs(found.verdict, Verdict.AT_ONCE)
+        self.assertEqual(found.currents["c4.raceway"], found.lowest_a)
+
+
 class Lines(unittest.TestCase):
     def test_spaces_take_turns(self):
         circuits = tuple(branch(f"c{n}", space=n) for n in (1, 2, 3, 4, 5))

@@ -46,6 +46,7 @@ MORE = {
         "line_material",
         "insulation",
         "egc_material",
+        "return_ohm",
         "gfci",
         "load_va",
         "load_kind",

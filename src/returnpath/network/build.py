@@ -99,7 +99,13 @@ def wire_ohm(wire: Wire, feet: float, celsius: float, hz: float) -> complex:
 
 
 def return_branches(run: Circuit | Feeder, celsius: float, hz: float) -> dict[str, complex]:
-    """The parallel branches home from the far end: part name → ohms of the whole run."""
+    """The parallel branches home from the far end: part name → ohms of the whole run.
+
+    A measured return replaces what kind and length give; armour and flexible metal count as a
+    way home only with one.
+    """
+    if run.return_ohm is not None and (run.egc != "none" or getattr(run, "relied_on", None)):
+        return {"egc" if run.egc in ("wire", "both") else "raceway": complex(run.return_ohm)}
     found = {}
     if wire := egc_wire(run):
         found["egc"] = wire_ohm(wire, run.length_ft, celsius, hz)

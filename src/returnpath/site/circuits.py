@@ -44,6 +44,14 @@ class Circuit(Element):
     egc_size: str | None = fact("ground wire", "size")
     egc_material: Metal_ | None = metal()
     raceway_size: str | None = fact("trade size", "raceway", unit="in")
+    return_ohm: float | None = fact(
+        "measured return",
+        "number",
+        unit="Ω",
+        low=0,
+        high=1000,
+        help="The return’s own ohms, outlet to panel: replaces what its kind and length give.",
+    )
     gfci: YesNo | None = yes_no("ground-fault protection", "A GFCI breaker or outlet.")
     afci: YesNo | None = yes_no("arc-fault protection")
     rcd_ma: float | None = fact("RCD", "number", unit="mA", low=1, high=3000)

@@ -286,6 +286,9 @@ class Feeder(Element):
     egc_size: str | None = fact("ground wire", "size")
     egc_material: Metal_ | None = metal()
     raceway_size: str | None = fact("trade size", "raceway", unit="in")
+    return_ohm: float | None = fact(
+        "measured return", "number", unit="Ω", low=0, high=1000, help="Replaces what is computed."
+    )
     year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
     retaped: YesNo | None = yes_no("white or green made by tape")
     ground_fault_protected: YesNo | None = yes_no("ground-fault protection upstream")

@@ -131,7 +131,7 @@ def own_carriers(circuit: Circuit | None, seen: Seen) -> tuple[Carrier, ...]:
     if (wire := egc_wire(circuit)) and "egc" in shares:
         i2t = conductor.withstand_i2t(wire)
         found.append(Carrier(f"{at}.egc_size", "ground wire", i2t, shares["egc"]))
-    if circuit.egc in ("raceway", "both") and "raceway" in shares:
+    if circuit.egc in ("raceway", "both") and circuit.raceway_size and "raceway" in shares:
         kind = conductor.method(circuit.method).steel_return
         i2t = conductor.raceway_i2t(kind, circuit.raceway_size)
         found.append(Carrier(f"{at}.raceway_size", f"{kind} wall", i2t, shares["raceway"]))
