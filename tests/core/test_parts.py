@@ -331,6 +331,22 @@ class Arrays(unittest.TestCase):
         self.assertFalse(found.device_opens)
         self.assertIn("detector", found.cleared_by)
 
+    def test_every_way_home_shares_it(self):
+        alone = self.one()
+        inverter = branch("c4", method="EMT", egc="both", raceway_size="3/4", load_va=0)
+        array = Array(id="a9", circuit="c4", strings=2, modules=10, isc_a=10.0, voc_v=400.0,
+                      length_ft=50.0, egc_size="6", frames="bonded", detector="yes")  # fmt: skip
+        (beside,) = study(place(circuits=(inverter,), arrays=(array,))).arrays
+        self.assertLess(beside.frame_v, alone.frame_v)
+
+    def test_an_open_ground_on_the_way_is_no_way_home(self):
+        inverter = branch("c4", line_size="8", egc="none", load_va=0)
+        array = Array(id="a9", circuit="c4", strings=2, modules=10, isc_a=10.0, voc_v=400.0,
+                      length_ft=50.0, egc_size="6", frames="bonded", detector="yes")  # fmt: skip
+        (found,) = study(place(circuits=(inverter,), arrays=(array,))).arrays
+        self.assertIsNone(found.egc_ohm)
+        self.assertEqual(found.frame_v, 400)
+
     def test_bare_frames_float_at_the_strings_volts(self):
         found = self.one(frames="none", detector="no")
         self.assertEqual(found.frame_v, 400)

@@ -9,12 +9,15 @@ fault: detection does, and bonding keeps the frames at one potential.
 
 from dataclasses import dataclass
 
-from .. import conductor
 from ..assume import Assumed
 from ..conductor import Wire
+from ..network.build import wire_ohm
+from ..network.solver import Network
 from .shock import DRY_OHM
+from .states import HOT_C, OPEN_OHM, States
 
 IRRADIANCE = 1.25  # modules give more than their plate for hours
+LEAST_TRIP = 1.35  # of a device's rating, below which it may never open
 NO_DEVICE = 1.56  # 1.25 × 1.25 × Isc, where no device stands in the d.c. run
 
 
@@ -23,8 +26,8 @@ class ArrayStudy:
     """A d.c. ground fault of one array: what flows, what the frames rise to, what clears it.
 
     ``fault_a`` the most the array gives into it, ``frame_v`` the frames above the service bar,
-    ``egc_ohm`` of the array's ground wire (None: no way home), ``body_a`` through a person from
-    a frame to earth when nothing is bonded, ``cleared_by`` in words.
+    ``egc_ohm`` from the frames to the service bar, all ways together (None: no way home),
+    ``body_a`` through a person from a frame to earth, ``cleared_by`` in words.
     """
 
     array: str
@@ -37,27 +40,25 @@ class ArrayStudy:
     egc_for_a: float
 
 
-def study_arrays(assumed: Assumed, states) -> tuple[ArrayStudy, ...]:
+def study_arrays(assumed: Assumed, states: States) -> tuple[ArrayStudy, ...]:
     """Every array of a site whose gaps are filled."""
-    del states  # a d.c. solve of its own
-    return tuple(_study(assumed, a) for a in assumed.site.arrays)
+    return tuple(_study(assumed, states, a) for a in assumed.site.arrays)
 
 
-def _study(assumed: Assumed, array) -> ArrayStudy:
-    fault = IRRADIANCE * array.isc_a * array.strings
-    ohm = None
+def _study(assumed: Assumed, states: States, array) -> ArrayStudy:
+    most = IRRADIANCE * array.isc_a * array.strings
+    per_amp = None
     if array.frames != "none" and array.egc_size is not None:
-        wire = Wire(array.egc_size, array.egc_material or "copper", "PVC")
-        per_kft = conductor.impedance_per_kft(wire, 75.0, 60.0).real
-        ohm = per_kft * array.length_ft / 1000 + _to_service(assumed, array)
-    if ohm is None:
+        per_amp = _frame_ohm(assumed, states, array)
+    if per_amp is None:
         # The frame floats at the array's volts; a person closes the way.
-        frame_v, body = array.voc_v, array.voc_v / DRY_OHM
+        fault, frame_v = most, array.voc_v
     else:
-        frame_v = min(fault * ohm, array.voc_v)
-        body = frame_v / DRY_OHM
+        # The array holds its current up to its volts, and its volts past that.
+        fault = min(most, array.voc_v / per_amp) if per_amp else most
+        frame_v = fault * per_amp
     device = array.device_a
-    opens = device is not None and fault >= 1.35 * device
+    opens = device is not None and fault >= LEAST_TRIP * device
     if array.detector == "yes":
         cleared = "the ground-fault detector"
     elif array.detector == "no":
@@ -65,27 +66,37 @@ def _study(assumed: Assumed, array) -> ArrayStudy:
     else:
         cleared = "not known: is there a ground-fault detector?"
     rated = device if device is not None else NO_DEVICE * array.isc_a * array.strings
-    return ArrayStudy(array.id, fault, frame_v, ohm, body, opens, cleared, rated)
+    body = frame_v / DRY_OHM
+    return ArrayStudy(array.id, fault, frame_v, per_amp, body, opens, cleared, rated)
 
 
-def _to_service(assumed: Assumed, array) -> float:
-    """D.c. ohms from the inverter's panel to the service bar, by the ground wires."""
+def _frame_ohm(assumed: Assumed, states: States, array) -> float | None:
+    """Volts of the frames above the service bar for each ampere of a fault: a d.c. solve of the
+    whole place (X = 0), the array's current put in at its frames and taken out at the neutral
+    that its inverter hangs on."""
     site = assumed.site
-    by_id = {c.id: c for c in site.circuits}
-    circuit = by_id.get(array.circuit or "")
-    if circuit is None:
-        return 0.0
-    total = _wire_ohm(circuit)
-    here = circuit.panel
-    feeds = {f.to: f for f in site.feeders}
-    while here in feeds:
-        total += _wire_ohm(feeds[here])
-        here = feeds[here].source
-    return total
-
-
-def _wire_ohm(run) -> float:
-    if run.egc not in ("wire", "both") or run.egc_size is None:
-        return 0.0
-    wire = Wire(run.egc_size, run.egc_material, run.method)
-    return conductor.impedance_per_kft(wire, 75.0, 60.0).real * run.length_ft / 1000
+    circuit = next((c for c in site.circuits if c.id == array.circuit), None)
+    panel = circuit.panel if circuit else site.panel.id
+    solved = states.solve(states.sources.highest, HOT_C, HOT_C, 0.0,
+                          circuits=(circuit,) if circuit else ())[0]  # fmt: skip
+    direct = Network()
+    for branch in solved.network.branches.values():
+        direct.branch(branch.id, branch.a, branch.b, complex(branch.ohm).real)
+    for coupling in solved.network.couplings.values():
+        if not any(coupling.volts) and coupling.id.endswith(".soil"):
+            direct.couple(coupling)
+    frame = f"{array.id}.frame"
+    wire = Wire(array.egc_size, array.egc_material or "copper", "PVC")
+    ohm = wire_ohm(wire, array.length_ft, HOT_C, float(site.frequency_hz)).real
+    end = f"{circuit.id}.case" if circuit else f"{panel}.ground"
+    direct.branch(f"{array.id}.egc", frame, end, ohm)
+    if array.electrode is not None and f"{array.electrode}.top" in direct.nodes:
+        direct.branch(f"{array.id}.gec", frame, f"{array.electrode}.top")
+    sink = f"{circuit.id}.N" if circuit and f"{circuit.id}.N" in direct.nodes else f"{panel}.N"
+    bar = f"{site.panel.id}.N"
+    if sink not in direct.nodes or bar not in direct.nodes:
+        return None
+    solution = direct.factor()
+    column = solution.column(frame, sink)
+    across = abs(solution.at(frame, column) - solution.at(bar, column))
+    return across if across < OPEN_OHM / 1000 else None
