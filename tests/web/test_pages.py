@@ -13,6 +13,7 @@ from justloop.drawing.map import MapView, map_scene
 from justloop.jobs.models import Job
 from returnpath.site import Set, apply
 from returnpath.study import study
+from returnpath.working import figures
 from tests.core.houses import house
 
 from .people import job_of, person
@@ -203,6 +204,15 @@ class Drawings(TestCase):
                     self.assertGreaterEqual(size, 12)
                     self.assertTrue(0 <= float(attributes["x"]) <= scene.width)
                     self.assertTrue(12 <= float(attributes["y"]) <= scene.height)
+
+    def test_the_lit_line_carries_the_fault_whichever_leg_the_circuit_is_on(self):
+        site = house("20A 12/2 NM 85ft kitchen")
+        done = study(apply(site, Set(path="c2.space", value=3)))
+        loop = done.loops["c2"]
+        scene = map_scene(MapView(done, loop, dict.fromkeys(site.elements(), "/x"), 0))
+        amps = [content for tag, _, content in scene.parts if tag == "text" and "A" in content]
+        self.assertEqual(amps.count(f"{figures(loop.lowest_a)} A"), 4)
+        self.assertNotIn("0 A", amps)
 
     def test_paper_needs_no_stylesheet(self):
         for line, scene in self.scenes():

@@ -407,8 +407,14 @@ def _amps(scene: Scene, view: MapView) -> None:
     def amps(branch: str) -> str:
         return f"{figures(loop.currents.get(branch, 0.0))} A"
 
-    scene.pill("pill", 200, COIL_TOP, amps(f"{run}.line1"), "t-amps", f"{run}.line")
-    scene.pill("pill", middle, LEVER_OUT_Y, amps(f"{at}.line1"), "t-amps", f"{at}.line")
+    def line_amps(element: str) -> str:
+        # The line drawn is the one that feeds the fault: a circuit may stand on any leg.
+        return amps(
+            max((f"{element}.line{n}" for n in (1, 2, 3)), key=lambda b: loop.currents.get(b, 0.0))
+        )
+
+    scene.pill("pill", 200, COIL_TOP, line_amps(run), "t-amps", f"{run}.line")
+    scene.pill("pill", middle, LEVER_OUT_Y, line_amps(at), "t-amps", f"{at}.line")
     for part, _, offset in _return_lines(loop):
         y = GROUND_Y + offset * 0.6 if offset == 0 else RETURN_Y + offset + 14
         x = 545 if offset == 0 else RETURN_X + offset + 4

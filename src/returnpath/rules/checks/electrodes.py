@@ -401,7 +401,7 @@ def gec_aluminium_low(s: Solved):
         elif height < LEAST_HEIGHT_IN:
             yield s.found(
                 electrode,
-                f"Aluminium {height:g} in above the earth; 18 in is the least.",
+                f"Aluminium {height:g} in above the earth; {LEAST_HEIGHT_IN:g} in is the least.",
                 "Run copper to the electrode.",
                 fix=(Set(path=f"{electrode.id}.gec_material", value="copper"),),
                 parts=("copper electrode conductor",),

@@ -242,6 +242,19 @@ def _short(s: Solved, upsized: bool):
             yield run, row
 
 
+def _larger_egc(s: Solved, run, row, found: str):
+    """The finding of either check: the same wire mends both."""
+    wire = f"{name(row.needed)} {row.needed_material}"
+    return s.found(
+        run,
+        f"Ground wire {found}",
+        f"Run {wire} with the conductors.",
+        fix=(Set(path=row.path, value=row.needed),),
+        parts=(f"{run.length_ft:g} ft of {wire}",),
+        working=row.working,
+    )
+
+
 @check(
     "egc-small",
     "fix",
@@ -251,15 +264,9 @@ def _short(s: Solved, upsized: bool):
 )
 def egc_small(s: Solved):
     for run, row in _short(s, upsized=False):
-        yield s.found(
-            run,
-            f"Ground wire {name(row.installed)}; {name(row.needed)} {row.needed_material} is"
-            f" needed for {run.breaker.rating_a:g} A.",
-            f"Run {name(row.needed)} {row.needed_material} with the conductors.",
-            fix=(Set(path=row.path, value=row.needed),),
-            parts=(f"{run.length_ft:g} ft of {name(row.needed)} {row.needed_material}",),
-            working=row.working,
-        )
+        needed = f"{name(row.needed)} {row.needed_material}"
+        found = f"{name(row.installed)}; {needed} is needed for {run.breaker.rating_a:g} A."
+        yield _larger_egc(s, run, row, found)
 
 
 @check(
@@ -271,15 +278,9 @@ def egc_small(s: Solved):
 )
 def egc_not_upsized(s: Solved):
     for run, row in _short(s, upsized=True):
-        yield s.found(
-            run,
-            f"Ground wire {name(row.installed)} beside {name(run.line_size)} lines;"
-            f" {name(row.needed)} {row.needed_material} is needed.",
-            f"Run {name(row.needed)} {row.needed_material} with the conductors.",
-            fix=(Set(path=row.path, value=row.needed),),
-            parts=(f"{run.length_ft:g} ft of {name(row.needed)} {row.needed_material}",),
-            working=row.working,
-        )
+        needed = f"{name(row.needed)} {row.needed_material}"
+        found = f"{name(row.installed)} beside {name(run.line_size)} lines; {needed} is needed."
+        yield _larger_egc(s, run, row, found)
 
 
 FLEX_TOTAL_FT = 6.0
@@ -322,7 +323,7 @@ def _form_problem(row, form: str, circuit) -> str:
         if circuit.breaker.rating_a and circuit.breaker.rating_a > limit:
             return f"{form} counts up to {limit} A; the breaker is {circuit.breaker.rating_a:g} A."
         if feet > FLEX_TOTAL_FT:
-            return f"{feet:g} ft of {form}; 6 ft together is the most that counts."
+            return f"{feet:g} ft of {form}; {FLEX_TOTAL_FT:g} ft together is the most that counts."
         return ""
     if row is None or row["counts_as_egc"].startswith(("no", "never", "only")):
         return f"{form[:1].upper() + form[1:]} alone does not count as a return."
