@@ -244,7 +244,7 @@ def _feeder(f: _Filling, edition: int, buildings: dict[str, str | None]) -> None
     element: Feeder = f.element
     f.fill("poles", int(_number("feeder poles")), "feeder poles")
     f.fill("neutral", "yes", why="most have one")
-    f.fill("method", "NM", why="the usual wiring of a dwelling")
+    _method(f)
     apart = buildings.get(element.source) != buildings.get(element.to)
     fact = (
         "feeder to another building length ft" if apart else "feeder in the same building length ft"
@@ -332,7 +332,7 @@ def _circuit(f: _Filling, site: Installation, edition: int) -> None:
     circuit: Circuit = f.element
     poles = f.fill("poles", 1, why="most are")
     f.fill("neutral", "yes", why="most have one")
-    f.fill("method", "NM", why="the usual wiring of a dwelling")
+    _method(f)
     f.fill("insulation", "thermoplastic", why="the less heat-proof of the two")
     material = f.fill("line_material", "copper", why="usual in branch circuits")
     if circuit.length_ft is None:
@@ -353,6 +353,14 @@ def _circuit(f: _Filling, site: Installation, edition: int) -> None:
         why="the smallest its breaker allows",
     )
     _return_path(f, circuit, rating, edition)
+
+
+def _method(f: _Filling) -> None:
+    """Cable, unless its return is known to be a steel raceway."""
+    if f.element.egc in ("raceway", "both"):
+        f.fill("method", "EMT", why="of the steel raceways the one with most ohms")
+    else:
+        f.fill("method", "NM", why="the usual wiring of a dwelling")
 
 
 def _length(source: Source | None) -> tuple[float, str]:

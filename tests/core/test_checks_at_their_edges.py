@@ -122,6 +122,9 @@ EDGES = [
     ("intersystem-termination-missing", [("p4.intersystem", "yes")], [("p4.intersystem", "no")]),
     ("small-conductor-retaped",
      [("f7.retaped", "yes"), ("f7.neutral_size", "4")], [("f7.retaped", "yes")]),
+    ("two-wire-receptacles",
+     [("c15.egc", "none"), ("c15.outlets", "labelled"), ("c15.gfci", "yes")],
+     [("c15.egc", "none"), ("c15.outlets", "labelled"), ("c15.gfci", "no")]),
     ("method-not-for-class", [("b3.permit", "commercial")], [("b3.permit", "farm")]),
 ]  # fmt: skip
 

@@ -161,6 +161,11 @@ class OtherConductors(unittest.TestCase):
         self.assertEqual(sizing.water_bond("1000", "copper", 3, edition=2020).value, "3/0")
         self.assertEqual(sizing.water_bond("1000", "copper", 3, edition=2011).value, "3/0")
         self.assertEqual(sizing.pipe_bond(20).value, "12")
+        self.assertEqual(sizing.gas_bond(15, corrugated=False).value, "14")
+        self.assertEqual(sizing.gas_bond(20, corrugated=True).value, "6")
+        self.assertEqual(sizing.gas_bond(300, corrugated=True).value, "4")
+        with self.assertRaises(BadInput):
+            sizing.gas_bond(None, corrugated=False)
         self.assertEqual(sizing.structure_bond("2/0", "copper").value, "4")
         self.assertEqual(sizing.intersystem().value, "6")
         self.assertEqual(sizing.pool_grid().value, "8")

@@ -5,7 +5,7 @@ import json
 from .. import earth
 from ..assume import FEET, INCH
 from ..errors import BadInput
-from ..rules import all_checks, deciding_questions
+from ..rules import Solved, all_checks, deciding_questions, open_facts
 from ..rules.pages import page
 from ..site import dumps_practice
 from ..study import study
@@ -52,15 +52,35 @@ def _explain(chosen) -> int:
 
 
 def _ask(chosen) -> int:
-    asked = deciding_questions(study(read_job(chosen.job)))
+    site = read_job(chosen.job)
+    done = study(site)
+    asked, unseen = deciding_questions(done), open_facts(Solved(site, done))
     if chosen.json:
-        rows = [{"text": a.text, "path": a.path, "settles": a.settles} for a in asked]
+        rows = [
+            {"text": a.text, "path": a.path, "settles": a.settles, "kind": "deciding"}
+            for a in asked
+        ]
+        rows += [
+            {
+                "text": o.question,
+                "fact": o.fact,
+                "level": o.level,
+                "checks": list(o.checks),
+                "paths": [path for path, _ in o.places],
+                "kind": "look",
+            }
+            for o in unseen
+        ]
         print(json.dumps(rows, ensure_ascii=False, indent=1))
         return 0
     for one in asked:
         print(f"{one.settles:>3}  {one.text}  [{one.path}]")
     if not asked:
-        print("No question decides anything.")
+        print("No question decides a loop.")
+    for one in unseen:
+        places = ", ".join(name for _, name in one.places[:4])
+        more = f" and {len(one.places) - 4} more" if len(one.places) > 4 else ""
+        print(f"{one.level:<7} {one.question}  {places}{more}".rstrip())
     return 0
 
 

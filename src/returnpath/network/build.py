@@ -291,7 +291,7 @@ class Builder:
     def _metal(self, metal) -> None:
         at = metal.id
         self.net.node(f"{at}.metal")
-        if metal.material == "plastic":
+        if metal.material in ("plastic", "none"):
             return
         if metal.bonded == "yes" and metal.panel and metal.past_repair != "yes":
             self.add(f"{at}.bond", f"{at}.metal", f"{metal.panel}.ground")

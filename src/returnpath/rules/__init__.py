@@ -2,9 +2,10 @@
 
 from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
+from .needs import OpenFact, open_facts
 from .next_step import NextStep, next_step
 from .questions import Question, deciding_question, deciding_questions
-from .registry import Check, all_checks, findings
+from .registry import Check, Solved, all_checks, findings
 from .sizes import SizeRow, size_rows
 from .summary import summary
 
@@ -14,14 +15,17 @@ __all__ = [
     "Check",
     "Finding",
     "NextStep",
+    "OpenFact",
     "Question",
     "SizeRow",
+    "Solved",
     "all_checks",
     "deciding_question",
     "deciding_questions",
     "findings",
     "fold",
     "next_step",
+    "open_facts",
     "size_rows",
     "summary",
     "worst",

@@ -1,7 +1,8 @@
 """The page of each finding: what it looks for, why, a bad and a good example."""
 
-from ..site import Add, Set, apply, describe, field_info
+from ..site import apply, describe
 from ..study import study
+from .needs import label, rows, words
 from .pairs import base, edited, pair
 from .registry import all_checks, findings
 
@@ -21,7 +22,8 @@ def page(id: str, edition: int = 2023) -> str:
         "",
         f"Why: {entry.why}",
         "",
-        f"Needs: {_needs(bad)}",
+        f"Needs: {words(entry)}",
+        *_asked(entry),
         "",
         "Bad: " + _words(bad),
         "",
@@ -32,18 +34,13 @@ def page(id: str, edition: int = 2023) -> str:
     return "\n".join(lines)
 
 
-def _needs(edits) -> str:
-    """The facts that make it: those of the bad example."""
-    site, labels = base(), []
-    for edit in edits:
-        if isinstance(edit, Set):
-            element = site.elements()[edit.path.partition(".")[0]]
-            label = field_info(element, edit.path.partition(".")[2]).label
-            labels.append(f"{label} ({type(element).__name__.lower()})")
-        elif isinstance(edit, Add):
-            labels.append(f"the {edit.to} of the place")
-        site = apply(site, edit)
-    return ", ".join(dict.fromkeys(labels)) or "what is there and what is not"
+def _asked(entry) -> list[str]:
+    """What is asked where the site does not say, and what an absence means."""
+    known = [(f, rows()[f]) for f in entry.needs if f in rows()]
+    asks = dict.fromkeys(row["ask"] for _, row in known if "ask" in row)
+    means = [f"{label(f)}: {row['absent']}" for f, row in known if "absent" in row]
+    lines = ["", "Asks where the site does not say: " + " ".join(asks)] if asks else []
+    return lines + (["", "Not entered means: " + "; ".join(means) + "."] if means else [])
 
 
 def _words(edits) -> str:

@@ -1,14 +1,18 @@
 """The registry of checks: one function a check, one file a family.
 
-    @check("gec-small", "fix", topic="gec_size", looks="…", why="…")
+    @check("gec-small", "fix", topic="gec_size", looks="…", why="…",
+           needs=("electrodes.gec_size",))
     def gec_small(s: Solved):
         yield s.found(electrode, "8 AWG; 4 AWG is needed.", do="Run 4 AWG.")
 
 The decorator knows what never changes (id, level, section, why); the function yields a place,
-its figures and what to do. A check that lacks a fact yields ``s.ask`` instead of guessing.
+its figures and what to do. ``needs`` names every fact it reads (``list.fact``; ``study`` for the
+solved network): what the site does not say of them is asked (``needs.py``), never guessed. Where
+the lack itself is worth a finding, the check yields ``s.ask``.
 """
 
 import importlib
+import sys
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
@@ -34,6 +38,7 @@ class Check:
     why: str
     topic: str
     kind: str
+    needs: tuple[str, ...]
     root: bool
     look: Callable[["Solved"], Iterable["Yielded"]]
 
@@ -70,17 +75,20 @@ def check(
     looks: str,
     why: str,
     topic: str,
+    needs: tuple[str, ...],
     kind: str = RULE,
     root: bool = False,
 ):
     """Enter a check. ``topic`` a key of sections.csv (with ``kind`` rule), else words;
-    ``root``: mending it may make others go, so they are folded under it."""
+    ``needs`` the facts it reads; ``root``: mending it may make others go, so they are folded
+    under it."""
     assert level in LEVELS and kind in (RULE, LOCAL, MAKER, PRACTICE)
 
     def enter(function: Callable) -> Callable:
-        family = function.__module__.rsplit(".", 1)[-1]
+        module = sys.modules[function.__module__]
+        family = getattr(module, "FAMILY", module.__name__.rsplit(".", 1)[-1])
         assert id not in _CHECKS, id
-        _CHECKS[id] = Check(id, level, family, looks, why, topic, kind, root, function)
+        _CHECKS[id] = Check(id, level, family, looks, why, topic, kind, needs, root, function)
         return function
 
     return enter

@@ -83,10 +83,15 @@ class Metal(Element):
             "other": "other metal",
         },
     )
-    material: Literal["metal", "plastic", "mixed"] | None = fact(
+    material: Literal["metal", "plastic", "mixed", "none"] | None = fact(
         "made of",
         "choice",
-        choices={"metal": "metal", "plastic": "plastic", "mixed": "metal and plastic"},
+        choices={
+            "metal": "metal",
+            "plastic": "plastic",
+            "mixed": "metal and plastic",
+            "none": "there is none here",
+        },
     )
     bonded: YesNo | None = yes_no("bonded")
     bond_size: str | None = fact("bonding wire", "size")
@@ -100,6 +105,10 @@ class Metal(Element):
         "also joins", "ref", to="panels", help="The panel of another building it reaches."
     )
     join_ohm: float | None = fact("of that way", "number", unit="Ω", low=0.0001, high=1000)
+    corrugated: YesNo | None = yes_no("corrugated tube", "Yellow corrugated gas tube.")
+    live_by: str | None = fact(
+        "could be made live by", "ref", to="circuits", help="The circuit of the gas appliance."
+    )
     past_repair: YesNo | None = yes_no("a plastic repair cuts it off from its bond")
 
 

@@ -2,6 +2,7 @@
 
 from .bonding import (
     building_gec,
+    gas_bond,
     intersystem,
     pipe_bond,
     pool_grid,
@@ -24,6 +25,7 @@ __all__ = [
     "building_gec",
     "device_allowed",
     "electrode_kinds",
+    "gas_bond",
     "intersystem",
     "main_bonding_jumper",
     "motor_egc",

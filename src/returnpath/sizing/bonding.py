@@ -2,7 +2,7 @@
 250.94, 250.32, 680.26, 690.45."""
 
 from .. import tables, working
-from ..errors import number_in
+from ..errors import BadInput, number_in
 from ..working import Working
 from .equipment import smallest_egc
 from .service import capped, main_bonding_jumper, smallest_gec
@@ -10,7 +10,7 @@ from .service import capped, main_bonding_jumper, smallest_gec
 WATER_CAP = {"copper": "3/0", "aluminium": "250"}
 WATER_CAP_FROM = 2020
 BONDING_TABLE_FROM = 2014
-INTERSYSTEM, POOL_GRID, EXPOSED = "6", "8", "6"
+INTERSYSTEM, POOL_GRID, EXPOSED, CORRUGATED = "6", "8", "6", "6"
 ARRAY_FACTOR = 1.56
 
 
@@ -31,6 +31,28 @@ def water_bond(
 def pipe_bond(device_a: float, material: str = "copper", edition: int = 2023) -> Working:
     """Gas and other pipe likely to be energised: the EGC table by that circuit's device."""
     return smallest_egc(device_a, material=material, edition=edition)
+
+
+def gas_bond(
+    device_a: float | None, corrugated: bool, material: str = "copper", edition: int = 2023
+) -> Working:
+    """Gas pipe: by the device of the circuit that may make it live (its appliance's own ground
+    wire may serve). Corrugated tube: not under 6 AWG copper by its makers' instructions.
+
+    ``device_a`` None where the circuit is not known: then only corrugated tube has an answer.
+    """
+    if device_a is None:
+        if not corrugated:
+            raise BadInput("The circuit that may make the gas pipe live decides its bond.")
+        return working.of("Gas pipe bond", CORRUGATED, "AWG", _makers_step())
+    found = pipe_bond(device_a, material, edition)
+    if not corrugated or tables.area(found.value) >= tables.area(CORRUGATED):
+        return found
+    return working.of("Gas pipe bond", CORRUGATED, "AWG", *found.steps(), _makers_step())
+
+
+def _makers_step():
+    return working.note("corrugated tube: 6 AWG copper at least, by its makers' instructions")
 
 
 def structure_bond(

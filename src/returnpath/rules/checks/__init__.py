@@ -3,7 +3,9 @@
 from . import (  # noqa: F401
     bonding,
     conductors,
+    electrode_conductors,
     electrodes,
+    ground_wires,
     local,
     loops,
     neutral,

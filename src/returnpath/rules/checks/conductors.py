@@ -54,6 +54,18 @@ def _by_dwelling_table(s: Solved, run) -> bool:
     looks="A breaker is larger than its wire may have.",
     why="The wire can overheat before the breaker opens.",
     topic="small_conductor",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.load_kind",
+        "circuits.nameplate_max_a",
+        "circuits.nameplate_mca_a",
+        "feeders.breaker.rating_a",
+        "feeders.line_material",
+        "feeders.line_size",
+        "feeders.sets",
+    ),
 )
 def wire_breaker_mismatch(s: Solved):
     for run in _runs(s):
@@ -86,6 +98,7 @@ def _smallest(rating: float, run, column: int) -> str | None:
     looks="A motor or cooling circuit without its nameplate's figures.",
     why="The nameplate decides both the wire and the largest breaker.",
     topic="nameplate",
+    needs=("circuits.load_kind", "circuits.nameplate_max_a"),
 )
 def nameplate_missing(s: Solved):
     for circuit in s.filled.circuits:
@@ -103,6 +116,7 @@ def nameplate_missing(s: Solved):
     looks="The breaker is larger than the nameplate allows.",
     why="The unit was tested with no larger one ahead of it.",
     topic="nameplate_device",
+    needs=("circuits.breaker.rating_a", "circuits.nameplate_max_a"),
 )
 def nameplate_breaker_over(s: Solved):
     for circuit in s.filled.circuits:
@@ -125,6 +139,19 @@ def nameplate_breaker_over(s: Solved):
     looks="The wire would serve at 75 °C, but its terminals are marked 60 °C.",
     why="The terminal, not the wire, is the part that overheats.",
     topic="terminals",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.load_kind",
+        "circuits.nameplate_max_a",
+        "circuits.nameplate_mca_a",
+        "feeders.breaker.rating_a",
+        "feeders.line_material",
+        "feeders.line_size",
+        "feeders.sets",
+        "panels.terminals_c",
+    ),
 )
 def terminal_temperature(s: Solved):
     for run in _runs(s):
@@ -152,6 +179,15 @@ def terminal_temperature(s: Solved):
     looks="A feeder is sized by the dwelling table, but does not carry the whole dwelling.",
     why="The smaller size is for a load that never comes all at once.",
     topic="dwelling_service",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.line_size",
+        "feeders.breaker.rating_a",
+        "feeders.length_ft",
+        "feeders.line_material",
+        "feeders.line_size",
+        "feeders.sets",
+    ),
 )
 def dwelling_83_misused(s: Solved):
     for feeder in s.filled.feeders:
@@ -184,6 +220,7 @@ def _carries_all(s: Solved, feeder) -> bool:
     looks="Aluminium wire on terminals that are for copper only.",
     why="The joint loosens and glows.",
     topic="unlike_metals",
+    needs=("circuits.device_terminals", "circuits.line_material", "circuits.line_size"),
 )
 def aluminium_on_copper_only(s: Solved):
     for circuit in s.filled.circuits:
@@ -203,13 +240,14 @@ def aluminium_on_copper_only(s: Solved):
     looks="Copper and aluminium twisted together.",
     why="Moisture eats the joint; it heats where nobody looks.",
     topic="unlike_metals",
+    needs=("circuits.line_material", "circuits.splice"),
 )
 def unlike_metals_together(s: Solved):
     for circuit in s.filled.circuits:
         if circuit.splice == "twisted":
             yield s.found(
                 circuit,
-                f"Copper twisted to {circuit.line_material} in one splice.",
+                "Copper and aluminium twisted together in one splice.",
                 "A connector listed for both metals.",
                 fix=(Set(path=f"{circuit.id}.splice", value="listed"),),
                 parts=("connectors listed for copper and aluminium",),
@@ -222,6 +260,7 @@ def unlike_metals_together(s: Solved):
     looks="A white or green wire of 6 AWG or smaller is made so by tape.",
     why="The next person trusts the colour, not the tape that fell off.",
     topic="identified_neutral",
+    needs=("circuits.line_size", "circuits.retaped", "feeders.neutral_size", "feeders.retaped"),
 )
 def small_conductor_retaped(s: Solved):
     limit = tables.area("6")
@@ -243,6 +282,7 @@ def small_conductor_retaped(s: Solved):
     looks="A white wire is a line and is not marked again.",
     why="White says neutral to whoever opens the box.",
     topic="white_hot",
+    needs=("circuits.white_hot",),
 )
 def white_as_hot_unmarked(s: Solved):
     for circuit in s.filled.circuits:
@@ -261,6 +301,7 @@ def white_as_hot_unmarked(s: Solved):
     looks="More wires under one screw than it is marked for.",
     why="One of them is loose from the start.",
     topic="one_per_terminal",
+    needs=("panels.most_under_screw", "panels.screw_allows"),
 )
 def two_under_one_screw(s: Solved):
     for panel in s.filled.panels:
@@ -281,6 +322,7 @@ def two_under_one_screw(s: Solved):
     looks="Nobody wrote down the torque of the lugs.",
     why="Loose lugs are found hot; tight ones are only known when written down.",
     topic="torque",
+    needs=("panels.torque_recorded",),
 )
 def torque_unrecorded(s: Solved):
     for panel in s.filled.panels:

@@ -43,6 +43,7 @@ def _service_electrodes(s: Solved):
     looks="No electrode is described at the service.",
     why="The house has nothing that holds it at earth's potential in a surge.",
     topic="electrodes_used",
+    needs=("electrodes.kind",),
 )
 def electrode_none(s: Solved):
     here = _service_electrodes(s)
@@ -67,6 +68,7 @@ def electrode_none(s: Solved):
     looks="An electrode that is there anyway is not joined to the others.",
     why="Footing steel and long pipe are worth more than any rod.",
     topic="electrodes_used",
+    needs=("electrodes.joined", "electrodes.kind"),
 )
 def electrode_present_unused(s: Solved):
     for electrode in s.filled.electrodes:
@@ -86,6 +88,7 @@ def electrode_present_unused(s: Solved):
     looks="A rod or plate stands apart from the other electrodes.",
     why="In a surge two electrodes apart are two earths with thousands of volts between them.",
     topic="electrodes_used",
+    needs=("electrodes.joined", "electrodes.kind"),
 )
 def electrodes_not_joined(s: Solved):
     for electrode in s.filled.electrodes:
@@ -113,6 +116,14 @@ def _lone(s: Solved):
     looks="One rod or plate stands alone and nobody has proved it at 25 Ω.",
     why="One rod in dry soil is hardly an earth at all.",
     topic="one_rod",
+    needs=(
+        "electrodes.joined",
+        "electrodes.kind",
+        "electrodes.lands",
+        "electrodes.ohm",
+        "electrodes.proved_ohm",
+        "practice.electrode",
+    ),
 )
 def rod_alone_unproved(s: Solved):
     for _, electrode in _lone(s):
@@ -136,6 +147,7 @@ def rod_alone_unproved(s: Solved):
     looks="The only rod or plate measures more than 25 Ω.",
     why="The rule lets one stand alone only when it proves itself.",
     topic="one_rod",
+    needs=("electrodes.joined", "electrodes.kind", "electrodes.lands", "electrodes.proved_ohm"),
 )
 def rod_over_25(s: Solved):
     for _, electrode in _lone(s):
@@ -155,6 +167,13 @@ def rod_over_25(s: Solved):
     looks="Two rods stand nearer than 6 ft (or than local practice asks).",
     why="They share the same soil: the second is worth little.",
     topic="electrode_install",
+    needs=(
+        "electrodes.kind",
+        "electrodes.length_ft",
+        "electrodes.near",
+        "electrodes.spacing_ft",
+        "practice.rod_spacing",
+    ),
 )
 def rods_too_near(s: Solved):
     for rod in s.filled.electrodes:
@@ -177,6 +196,7 @@ def rods_too_near(s: Solved):
     looks="A rod has less than 8 ft in the soil.",
     why="The depth reaches the moist soil that carries the current.",
     topic="electrode_install",
+    needs=("electrodes.kind", "electrodes.length_ft"),
 )
 def rod_short(s: Solved):
     for rod in s.filled.electrodes:
@@ -196,6 +216,7 @@ def rod_short(s: Solved):
     looks="A water pipe is the only electrode.",
     why="The next repair in plastic takes it away without anybody noticing.",
     topic="water_supplement",
+    needs=("electrodes.joined", "electrodes.kind", "electrodes.lands"),
 )
 def water_pipe_alone(s: Solved):
     here = [e for e in _service_electrodes(s) if e.kind is not None and e.joined != "no"]
@@ -215,6 +236,7 @@ def water_pipe_alone(s: Solved):
     looks="A metal water pipe has less than 10 ft in the earth.",
     why="Less does not count as an electrode.",
     topic="electrode_kinds",
+    needs=("electrodes.kind", "electrodes.length_ft"),
 )
 def water_pipe_short(s: Solved):
     for pipe in s.filled.electrodes:
@@ -236,6 +258,7 @@ def water_pipe_short(s: Solved):
     looks="A ground ring is short, thin or shallow.",
     why="Less does not count as an electrode.",
     topic="electrode_kinds",
+    needs=("electrodes.depth_in", "electrodes.kind", "electrodes.length_ft"),
 )
 def ring_small(s: Solved):
     for ring in s.filled.electrodes:
@@ -259,6 +282,7 @@ def ring_small(s: Solved):
     looks="A plate electrode is under 2 sq ft or under 30 in deep.",
     why="Less does not count as an electrode.",
     topic="electrode_kinds",
+    needs=("electrodes.area_sqft", "electrodes.depth_in", "electrodes.kind"),
 )
 def plate_small(s: Solved):
     for plate in s.filled.electrodes:
@@ -282,6 +306,7 @@ def plate_small(s: Solved):
     looks="Less than 20 ft of steel or wire in the footing.",
     why="Less does not count as an electrode.",
     topic="electrode_kinds",
+    needs=("electrodes.kind", "electrodes.length_ft"),
 )
 def concrete_encased_short(s: Solved):
     for steel in s.filled.electrodes:
@@ -291,176 +316,4 @@ def concrete_encased_short(s: Solved):
                 steel,
                 f"{steel.length_ft:g} ft in the footing; 20 ft counts.",
                 "Use another electrode besides it.",
-            )
-
-
-def _in_force(s: Solved, electrode):
-    """The conductor's row: needed for this electrode against installed."""
-    return s.sizes.get(f"{electrode.id}.gec_size")
-
-
-@check(
-    "gec-small",
-    "fix",
-    looks="An electrode conductor is smaller than the service asks for.",
-    why="It holds the house at earth's potential in a surge.",
-    topic="gec_size",
-)
-def gec_small(s: Solved):
-    for electrode in s.filled.electrodes:
-        row = _in_force(s, electrode)
-        if row is not None and row.meets is False:
-            yield s.found(
-                electrode,
-                f"Electrode conductor {name(row.installed)}; {name(row.needed)}"
-                f" {row.needed_material} is needed.",
-                f"Run {name(row.needed)} {row.needed_material}.",
-                fix=(Set(path=row.path, value=row.needed),),
-                parts=(f"{name(row.needed)} {row.needed_material}",),
-                working=row.working,
-            )
-
-
-@check(
-    "gec-exposed-small",
-    "fix",
-    looks="An electrode conductor under 6 AWG runs where it can be hit, without protection.",
-    why="A mower or a shovel takes it away, and nobody notices.",
-    topic="gec_protected",
-)
-def gec_exposed_small(s: Solved):
-    for electrode in s.filled.electrodes:
-        size = electrode.gec_size
-        sleeved = electrode.gec_sleeve not in (None, "none")
-        if electrode.gec_exposed != "yes" or size is None or sleeved:
-            continue
-        if tables.area(size) < tables.area(EXPOSED_SIZE):
-            yield s.found(
-                electrode,
-                f"{name(size)} exposed; under 6 AWG it needs a raceway.",
-                "Run 6 AWG, or protect it.",
-                fix=(Set(path=f"{electrode.id}.gec_size", value=EXPOSED_SIZE),),
-                parts=("6 AWG copper, or plastic conduit",),
-            )
-
-
-@check(
-    "gec-spliced",
-    "fix",
-    looks="An electrode conductor is spliced by something that can be undone.",
-    why="A splice works loose where nobody looks.",
-    topic="gec_splice",
-)
-def gec_spliced(s: Solved):
-    for electrode in s.filled.electrodes:
-        if electrode.gec_splice == "other":
-            yield s.found(
-                electrode,
-                "Spliced by a connector that is not irreversible.",
-                "Run it in one piece, or by an irreversible crimp or weld.",
-                fix=(Set(path=f"{electrode.id}.gec_splice", value="irreversible"),),
-                parts=("irreversible compression connector",),
-            )
-
-
-@check(
-    "gec-steel-raceway-one-end",
-    "fix",
-    looks="Steel around an electrode conductor is bonded at one end only.",
-    why="In a surge the steel chokes the wire inside it to almost nothing.",
-    topic="gec_raceway",
-)
-def gec_steel_raceway_one_end(s: Solved):
-    for electrode in s.filled.electrodes:
-        if electrode.gec_sleeve == "steel, one end":
-            yield s.found(
-                electrode,
-                "Its steel sleeve is bonded at one end.",
-                "Bond it at both ends, or use plastic.",
-                fix=(Set(path=f"{electrode.id}.gec_sleeve", value="steel, both ends"),),
-                parts=("bonding bushing or clamp",),
-            )
-
-
-@check(
-    "gec-aluminium-low",
-    "fix",
-    looks="An aluminium electrode conductor ends within 18 in of the earth.",
-    why="Damp earth eats aluminium.",
-    topic="gec_aluminium",
-)
-def gec_aluminium_low(s: Solved):
-    for electrode in s.filled.electrodes:
-        if electrode.gec_material != "aluminium" or not electrode.gec_size:
-            continue
-        height = electrode.gec_height_in
-        if height is None:
-            yield s.ask(
-                electrode, f"{electrode.id}.gec_height_in", "How near the earth does it end?"
-            )
-        elif height < LEAST_HEIGHT_IN:
-            yield s.found(
-                electrode,
-                f"Aluminium {height:g} in above the earth; {LEAST_HEIGHT_IN:g} in is the least.",
-                "Run copper to the electrode.",
-                fix=(Set(path=f"{electrode.id}.gec_material", value="copper"),),
-                parts=("copper electrode conductor",),
-            )
-
-
-@check(
-    "clamp-not-listed",
-    "fix",
-    looks="A clamp that is not listed for this use or for burial.",
-    why="The wrong clamp corrodes and lets go under the soil.",
-    topic="clamps",
-)
-def clamp_not_listed(s: Solved):
-    for electrode in s.filled.electrodes:
-        if electrode.clamp == "not listed":
-            yield s.found(
-                electrode,
-                "The clamp is not listed for it.",
-                "Fit one that is listed, for burial where it is buried.",
-                fix=(Set(path=f"{electrode.id}.clamp", value="listed"),),
-                parts=("listed clamp",),
-            )
-
-
-@check(
-    "clamp-two-wires",
-    "fix",
-    looks="More than one wire under a clamp.",
-    why="One of them is loose from the start.",
-    topic="clamps",
-)
-def clamp_two_wires(s: Solved):
-    for electrode in s.filled.electrodes:
-        if electrode.clamp_wires is not None and electrode.clamp_wires > 1:
-            yield s.found(
-                electrode,
-                f"{electrode.clamp_wires} wires under one clamp.",
-                "A clamp for each.",
-                fix=(Set(path=f"{electrode.id}.clamp_wires", value=1),),
-                parts=("clamp",),
-            )
-
-
-@check(
-    "gec-lands-downstream",
-    "fix",
-    looks="A service electrode's conductor lands at a sub-panel in the same building.",
-    why="The surge's way to earth then leads through the feeder.",
-    topic="gec_place",
-)
-def gec_lands_downstream(s: Solved):
-    for electrode in s.filled.electrodes:
-        panel = electrode.panel
-        if electrode.kind is None or not s.is_downstream(panel):
-            continue
-        if not s.other_building(s.feeder_to[panel]):
-            yield s.found(
-                electrode,
-                f"Lands at {s.panels[panel].name or 'a sub-panel'}, past the service disconnect.",
-                "Take it to the service disconnect or ahead of it.",
             )

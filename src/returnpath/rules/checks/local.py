@@ -16,6 +16,15 @@ name = tables.size_name
     why="Fittings loosen with the years; a wire does not.",
     topic="metal conduit: wire always",
     kind=LOCAL,
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.egc",
+        "circuits.length_ft",
+        "feeders.breaker.rating_a",
+        "feeders.egc",
+        "feeders.length_ft",
+        "practice.metal_conduit",
+    ),
 )
 def raceway_without_wire(s: Solved):
     if s.practice.metal_conduit != "wire":
@@ -45,6 +54,14 @@ def raceway_without_wire(s: Solved):
     why="Loads change; a full neutral never has to be worked out again.",
     topic="neutral: same as lines",
     kind=LOCAL,
+    needs=(
+        "feeders.line_size",
+        "feeders.neutral_size",
+        "practice.neutral",
+        "services.length_ft",
+        "services.line_size",
+        "services.neutral_size",
+    ),
 )
 def neutral_under_lines(s: Solved):
     if s.practice.neutral != "same":
@@ -70,6 +87,7 @@ def neutral_under_lines(s: Solved):
     why="A lost neutral doubles the volts on one side.",
     topic="shared-neutral circuits: avoid",
     kind=LOCAL,
+    needs=("circuits.shares_with", "practice.shared_neutral"),
 )
 def shared_neutral_avoided(s: Solved):
     if s.practice.shared_neutral != "avoid":
@@ -86,6 +104,21 @@ def shared_neutral_avoided(s: Solved):
     why="Motors heat and lamps dim; 3 % is advice, unless local practice makes it a limit.",
     topic="voltage drop",
     kind=LOCAL,
+    needs=(
+        "circuits.insulation",
+        "circuits.length_ft",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.load_va",
+        "circuits.method",
+        "circuits.poles",
+        "circuits.power_factor",
+        "circuits.solid",
+        "circuits.space",
+        "practice.voltage_drop",
+        "study",
+        "supplies.system",
+    ),
 )
 def voltage_drop(s: Solved):
     level = "fix" if s.practice.voltage_drop == "limit" else None

@@ -30,6 +30,7 @@ def _is_earth_only(study) -> bool:
     looks="At the lowest current the breaker may never open.",
     why="The case stays live, and a person who touches it meets that voltage.",
     topic="fault_path",
+    needs=("circuits.egc", "circuits.length_ft", "study"),
 )
 def loop_never_opens(s: Solved):
     for study, element in loops(s):
@@ -79,6 +80,7 @@ def _cure(s: Solved, study) -> tuple[str, tuple]:
     why="The case is live until it opens.",
     topic="the clearing criterion that local practice chose",
     kind=PRACTICE,
+    needs=("circuits.egc", "circuits.length_ft", "study"),
 )
 def loop_slow(s: Solved):
     for study, element in loops(s):
@@ -103,6 +105,7 @@ def loop_slow(s: Solved):
     looks="A conductor of the loop does not live through the slowest opening.",
     why="It can burn through before the breaker opens, and then nothing brings the fault home.",
     topic="fault_path",
+    needs=("circuits.egc", "circuits.length_ft", "study"),
 )
 def loop_heat(s: Solved):
     for study, element in loops(s):
@@ -144,6 +147,7 @@ def _heat_fix(s: Solved, study, use) -> tuple:
     why="The standard leaves the magnetic trip to the maker.",
     topic="the breaker's time–current curve",
     kind=MAKER,
+    needs=("circuits.breaker.hi", "study"),
 )
 def loop_curve_unknown(s: Solved):
     for study, element in loops(s):
@@ -168,6 +172,7 @@ def loop_curve_unknown(s: Solved):
     why="The longer it lasts, the less a heart stands.",
     topic="IEC 60479-1, an aid to understanding",
     kind=PRACTICE,
+    needs=("study",),
 )
 def touch_voltage_high(s: Solved):
     for study, element in loops(s):
@@ -189,6 +194,7 @@ def touch_voltage_high(s: Solved):
     why="With the utility away, the source is too weak for the breaker's magnetic trip.",
     topic="other sources on the same wiring",
     kind=PRACTICE,
+    needs=("study",),
 )
 def loop_on_other_source(s: Solved):
     at_once = (Verdict.AT_ONCE, Verdict.AT_ONCE_IF_ASSUMED)
@@ -223,6 +229,7 @@ def loop_on_other_source(s: Solved):
     looks="The highest current at a panel is over what a breaker in it can interrupt.",
     why="A breaker that opens more than it is made for can burst.",
     topic="interrupting",
+    needs=("breaker.interrupting_ka", "breaker.series_ka", "study"),
 )
 def interrupting_rating_low(s: Solved):
     for element, panel, device in _devices(s):
@@ -256,6 +263,7 @@ def _devices(s: Solved):
     looks="The only way home is through the soil.",
     why="Soil carries a few amperes: no breaker opens, and metal and ground around it stay live.",
     topic="fault_path",
+    needs=("study",),
 )
 def earth_only_return(s: Solved):
     for study, element in loops(s):

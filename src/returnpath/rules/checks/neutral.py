@@ -44,6 +44,7 @@ def _is_under(s: Solved, panel: str, top: str) -> bool:
     looks="The neutral brought to the service is under the least the table allows.",
     why="It is the return of every fault in the house.",
     topic="service_neutral",
+    needs=("services.length_ft", "services.line_size", "services.neutral_size"),
 )
 def service_neutral_small(s: Solved):
     for run in s.filled.services:
@@ -65,6 +66,17 @@ def service_neutral_small(s: Solved):
     looks="A feeder's neutral is under its ground wire's size, or under its load.",
     why="It carries the unbalanced load all day, and a line-to-neutral fault.",
     topic="feeder_neutral",
+    needs=(
+        "circuits.load_kind",
+        "circuits.load_va",
+        "circuits.neutral",
+        "feeders.breaker.rating_a",
+        "feeders.length_ft",
+        "feeders.line_material",
+        "feeders.neutral",
+        "feeders.neutral_size",
+        "panels.terminals_c",
+    ),
 )
 def feeder_neutral_small(s: Solved):
     for feeder in s.filled.feeders:
@@ -111,6 +123,7 @@ def _pairs(s: Solved):
     looks="The two circuits of a shared neutral are not opened together.",
     why="Who works on one half meets the other half's current on the neutral.",
     topic="shared_opening",
+    needs=("circuits.common_opening", "circuits.shares_with"),
 )
 def shared_neutral_no_common_opening(s: Solved):
     for first, second in _pairs(s):
@@ -139,6 +152,7 @@ def shared_neutral_no_common_opening(s: Solved):
     looks="Both halves of a shared neutral hang on the same line.",
     why="Their currents add in the neutral instead of cancelling; it overheats unseen.",
     topic="neutral_system",
+    needs=("circuits.shares_with", "circuits.space", "study"),
 )
 def shared_neutral_same_leg(s: Solved):
     for first, second in _pairs(s):
@@ -172,6 +186,7 @@ def _free_space(s: Solved, circuit) -> int:
     why="The loads of the two legs then share 240 V by their ohms, not evenly.",
     topic="what a lost neutral does",
     kind=PRACTICE,
+    needs=("circuits.load_va", "study"),
 )
 def open_neutral_exposure(s: Solved):
     for lost in s.study.open_neutrals.values():
@@ -194,6 +209,7 @@ def open_neutral_exposure(s: Solved):
     why="Nothing in the house shows it; the plumber who parts the pipe meets it.",
     topic="a shared metal water main",
     kind=PRACTICE,
+    needs=("metals.bonded", "metals.kind", "metals.material", "metals.shared_main", "study"),
 )
 def lost_neutral_hidden_by_pipe(s: Solved):
     for metal in s.filled.metals:

@@ -18,6 +18,7 @@ def _ungrounded(s: Solved):
     looks="Outlets on a circuit without a ground: what is there, and what may be done.",
     why="Three slots promise a ground that is not there.",
     topic="old_outlets",
+    needs=("circuits.egc", "circuits.gfci", "circuits.outlets"),
 )
 def two_wire_receptacles(s: Solved):
     for circuit in _ungrounded(s):
@@ -31,6 +32,14 @@ def two_wire_receptacles(s: Solved):
                     Set(path=f"{circuit.id}.outlets", value="labelled"),
                 ),
                 parts=("GFCI", "labels"),
+            )
+        elif circuit.outlets == "labelled" and circuit.gfci == "no":
+            yield s.found(
+                circuit,
+                "Labelled outlets without a ground, and no GFCI ahead of them.",
+                "Fit the GFCI that the label speaks of.",
+                fix=(Set(path=f"{circuit.id}.gfci", value="yes"),),
+                parts=("GFCI",),
             )
         elif circuit.outlets == "two-slot":
             yield s.found(
@@ -47,6 +56,15 @@ def two_wire_receptacles(s: Solved):
     looks="A range or dryer on three wires: when it may stay.",
     why="Its case hangs on the neutral: a loose neutral makes the case live.",
     topic="range_three_wire",
+    needs=(
+        "circuits.egc",
+        "circuits.length_ft",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.load_kind",
+        "circuits.year",
+        "practice.three_wire_ranges",
+    ),
 )
 def three_wire_range(s: Solved):
     for circuit in s.filled.circuits:
@@ -92,6 +110,7 @@ def three_wire_range(s: Solved):
     looks="Ungrounded circuits in a house that has rods.",
     why="A fault over 25 Ω of soil is under 5 A: no breaker opens.",
     topic="old_ground",
+    needs=("circuits.egc", "circuits.outlets", "electrodes.kind"),
 )
 def rod_does_not_ground_outlets(s: Solved):
     circuits = _ungrounded(s)

@@ -36,6 +36,7 @@ def _supplies(circuits) -> int:
     looks="A building is fed by more than one feeder or branch circuit.",
     why="Whoever opens one supply believes the building dead.",
     topic="one_supply",
+    needs=("circuits.shares_with",),
 )
 def more_than_one_supply(s: Solved):
     for building, feeders, circuits in fed_from_outside(s):
@@ -55,6 +56,7 @@ def more_than_one_supply(s: Solved):
     looks="A building fed by a feeder has no electrode.",
     why="A surge on the line needs a way to earth at each building.",
     topic="building_electrode",
+    needs=("circuits.egc", "electrodes.joined", "feeders.egc"),
 )
 def electrode_required(s: Solved):
     for building, feeders, circuits in fed_from_outside(s):
@@ -76,6 +78,7 @@ def electrode_required(s: Solved):
     looks="A building on one branch circuit with a ground wire needs no electrode.",
     why="The circuit's ground wire does all that is needed there.",
     topic="building_electrode",
+    needs=("circuits.egc", "circuits.shares_with"),
 )
 def electrode_not_required(s: Solved):
     for building, feeders, circuits in fed_from_outside(s):
@@ -100,6 +103,7 @@ def _three_wire(s: Solved):
     looks="A feeder to another building, run since four wires are asked for, has three.",
     why="The neutral's current shares every metal way between the buildings.",
     topic="building_feed",
+    needs=("feeders.breaker.rating_a", "feeders.egc", "feeders.length_ft", "feeders.year"),
 )
 def three_wire_new(s: Solved):
     for feeder in _three_wire(s):
@@ -127,6 +131,21 @@ def three_wire_new(s: Solved):
     looks="An old three-wire feeder to another building breaks one of its five conditions.",
     why="It may stay only where nothing but the neutral joins the buildings.",
     topic="building_feed",
+    needs=(
+        "circuits.load_kind",
+        "circuits.load_va",
+        "circuits.neutral",
+        "feeders.breaker.rating_a",
+        "feeders.egc",
+        "feeders.ground_fault_protected",
+        "feeders.length_ft",
+        "feeders.line_material",
+        "feeders.neutral_size",
+        "feeders.year",
+        "metals.also_joins",
+        "panels.bond",
+        "panels.terminals_c",
+    ),
 )
 def three_wire_existing(s: Solved):
     for feeder in _three_wire(s):
@@ -192,6 +211,7 @@ def _conditions(s: Solved, feeder) -> tuple[list[str], list[tuple[str, str]]]:
     why="The load's current comes home on the ground wire and every metal way besides.",
     topic="building_feed",
     root=True,
+    needs=("feeders.egc", "panels.bond", "study"),
 )
 def bonded_with_egc(s: Solved):
     for feeder in s.filled.feeders:
@@ -213,6 +233,7 @@ def bonded_with_egc(s: Solved):
     looks="A building that is fed from outside cannot be switched off there.",
     why="In a fire nobody walks to the other building.",
     topic="building_disconnect",
+    needs=("buildings.disconnect", "panels.main.rating_a"),
 )
 def disconnect_missing(s: Solved):
     for building, feeders, _ in fed_from_outside(s):
@@ -239,6 +260,7 @@ def disconnect_missing(s: Solved):
     looks="NM cable in a building whose permit class does not allow it.",
     why="Damp, dust and animals destroy it.",
     topic="method_class",
+    needs=("buildings.permit", "circuits.method"),
 )
 def method_not_for_class(s: Solved):
     classes = {b.id: b for b in s.filled.buildings}

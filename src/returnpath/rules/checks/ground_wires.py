@@ -1,0 +1,240 @@
+"""Return path, the ground wire: is there one, does it count, is it large enough."""
+
+from ... import sizing, tables
+from ...errors import BadInput
+from ...site import Set
+from ..registry import Solved, check
+
+FAMILY = "return_path"
+name = tables.size_name
+
+
+def runs(s: Solved):
+    """Circuits and feeders: what has a ground wire of its own."""
+    return (*s.filled.circuits, *s.filled.feeders)
+
+
+def _is_old(circuit) -> bool:
+    """Old two-wire and three-wire work: the old-work family judges it."""
+    return circuit.outlets in ("two-slot", "labelled", "three-slot") or circuit.load_kind in (
+        "range",
+        "dryer",
+    )
+
+
+@check(
+    "egc-missing",
+    "danger",
+    looks="A circuit, or a feeder within a building, has nothing that brings a fault home.",
+    why="The breaker sees no current and stays closed; the case stays at line voltage.",
+    topic="fault_path",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.egc",
+        "circuits.length_ft",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.load_kind",
+        "circuits.outlets",
+        "circuits.relied_on",
+        "feeders.egc",
+        "panels.terminals_c",
+    ),
+)
+def egc_missing(s: Solved):
+    for run in runs(s):
+        is_feeder = run in s.filled.feeders
+        if is_feeder and s.other_building(run):
+            continue
+        if run.egc != "none" or (not is_feeder and (_is_old(run) or run.relied_on)):
+            continue
+        size = _needed_egc(s, run)
+        wire = f"{name(size)} copper" if size else "an equipment grounding conductor"
+        fix = (Set(path=f"{run.id}.egc", value="wire"),)
+        if size:
+            fix = (*fix, Set(path=f"{run.id}.egc_size", value=size))
+        yield s.found(
+            run,
+            "Nothing brings a fault current home.",
+            f"Run {wire} with the conductors.",
+            fix=fix,
+            parts=(f"{run.length_ft:g} ft of {wire}",),
+        )
+
+
+def _needed_egc(s: Solved, run) -> str | None:
+    if run.breaker.rating_a is None or run.line_size is None or tables.is_metric(run.line_size):
+        return None
+    column = s.filled.panel.terminals_c
+    try:
+        return sizing.smallest_egc(
+            run.breaker.rating_a,
+            line=run.line_size,
+            line_material=run.line_material,
+            column_c=column,
+            edition=s.edition,
+        ).value
+    except BadInput:
+        return None
+
+
+def _short(s: Solved, upsized: bool):
+    """(run, row) of ground wires that are too small, because of upsizing or not."""
+    for run in runs(s):
+        row = s.sizes.get(f"{run.id}.egc_size")
+        if row is None or row.meets is not False:
+            continue
+        base = sizing.smallest_egc(run.breaker.rating_a, material=row.needed_material)
+        enough = tables.area(row.installed) >= tables.area(base.value)
+        if enough is upsized:
+            yield run, row
+
+
+def _larger_egc(s: Solved, run, row, found: str):
+    """The finding of either check: the same wire mends both."""
+    wire = f"{name(row.needed)} {row.needed_material}"
+    return s.found(
+        run,
+        f"Ground wire {found}",
+        f"Run {wire} with the conductors.",
+        fix=(Set(path=row.path, value=row.needed),),
+        parts=(f"{run.length_ft:g} ft of {wire}",),
+        working=row.working,
+    )
+
+
+@check(
+    "egc-small",
+    "fix",
+    looks="A ground wire is smaller than the table for its breaker.",
+    why="It must carry a fault until the breaker opens.",
+    topic="egc_size",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.egc_size",
+        "circuits.length_ft",
+        "circuits.line_size",
+        "feeders.breaker.rating_a",
+        "feeders.egc_size",
+        "feeders.line_size",
+    ),
+)
+def egc_small(s: Solved):
+    for run, row in _short(s, upsized=False):
+        needed = f"{name(row.needed)} {row.needed_material}"
+        found = f"{name(row.installed)}; {needed} is needed for {run.breaker.rating_a:g} A."
+        yield _larger_egc(s, run, row, found)
+
+
+@check(
+    "egc-not-upsized",
+    "fix",
+    looks="The lines were made larger, the ground wire was not.",
+    why="A longer run needs a better way home too, or the breaker opens late.",
+    topic="egc_upsized",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.egc_size",
+        "circuits.length_ft",
+        "circuits.line_size",
+        "feeders.breaker.rating_a",
+        "feeders.egc_size",
+        "feeders.line_size",
+    ),
+)
+def egc_not_upsized(s: Solved):
+    for run, row in _short(s, upsized=True):
+        needed = f"{name(row.needed)} {row.needed_material}"
+        found = f"{name(row.installed)} beside {name(run.line_size)} lines; {needed} is needed."
+        yield _larger_egc(s, run, row, found)
+
+
+FLEX_TOTAL_FT = 6.0
+FLEX_LIMIT_A = {"FMC": 20, "LFMC 3/8-1/2": 20, "LFMC 3/4-1-1/4": 60}
+
+
+@check(
+    "egc-not-a-lawful-path",
+    "fix",
+    looks="What is relied on as the return does not count as one, or not under these conditions.",
+    why="It may carry a tester's milliamperes and still not a fault.",
+    topic="egc_path",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.egc",
+        "circuits.flex_ft",
+        "circuits.length_ft",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.relied_on",
+        "panels.terminals_c",
+    ),
+)
+def egc_not_a_lawful_path(s: Solved):
+    forms = {r["return_path"]: r for r in tables.rows("conductor_forms")}
+    for circuit in s.filled.circuits:
+        form = circuit.relied_on
+        if form is None or circuit.egc in ("wire", "raceway", "both"):
+            continue
+        why = _form_problem(forms.get(form), form, circuit)
+        if why:
+            yield s.found(
+                circuit,
+                why,
+                "Run a ground wire with the circuit.",
+                fix=(
+                    Set(path=f"{circuit.id}.relied_on", value=None),
+                    Set(path=f"{circuit.id}.egc", value="wire"),
+                    Set(path=f"{circuit.id}.egc_size", value=_needed_egc(s, circuit)),
+                ),
+                parts=(f"{circuit.length_ft:g} ft of ground wire",),
+            )
+
+
+def _form_problem(row, form: str, circuit) -> str:
+    """Why a form does not count here; "" where it does."""
+    if form in FLEX_LIMIT_A:
+        limit = FLEX_LIMIT_A[form]
+        feet = circuit.flex_ft if circuit.flex_ft is not None else circuit.length_ft
+        if circuit.breaker.rating_a and circuit.breaker.rating_a > limit:
+            return f"{form} counts up to {limit} A; the breaker is {circuit.breaker.rating_a:g} A."
+        if feet > FLEX_TOTAL_FT:
+            return f"{feet:g} ft of {form}; {FLEX_TOTAL_FT:g} ft together is the most that counts."
+        return ""
+    if row is None or row["counts_as_egc"].startswith(("no", "never", "only")):
+        return f"{form[:1].upper() + form[1:]} alone does not count as a return."
+    return ""
+
+
+@check(
+    "egc-shared-too-small",
+    "fix",
+    looks="One ground wire serves several circuits and is sized for a smaller breaker than theirs.",
+    why="The largest breaker decides how long a fault lasts.",
+    topic="egc_shared",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.egc_size",
+        "circuits.length_ft",
+        "circuits.shares_egc_with",
+    ),
+)
+def egc_shared_too_small(s: Solved):
+    by_id = {c.id: c for c in s.filled.circuits}
+    for circuit in s.filled.circuits:
+        owner = by_id.get(circuit.shares_egc_with or "")
+        if owner is None or owner.egc_size is None or not circuit.breaker.rating_a:
+            continue
+        needed = sizing.smallest_egc(circuit.breaker.rating_a, edition=s.edition)
+        if s.known(f"{owner.id}.egc_size") and tables.area(owner.egc_size) < tables.area(
+            needed.value
+        ):
+            yield s.found(
+                circuit,
+                f"Shares a {name(owner.egc_size)} ground wire; its {circuit.breaker.rating_a:g} A"
+                f" breaker needs {name(needed.value)}.",
+                f"Run {name(needed.value)} for the group.",
+                fix=(Set(path=f"{owner.id}.egc_size", value=needed.value),),
+                parts=(f"{owner.length_ft:g} ft of {name(needed.value)}",),
+                working=needed,
+            )
