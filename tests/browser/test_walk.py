@@ -101,13 +101,14 @@ class Changing(BrowserCase):
         page.fill("#f-c2-breaker-rating_a", "15")
         page.keyboard.press("Enter")
         page.wait_for_selector("text=14 Cu")
-        page.click("summary:has-text('More about it')")
+        page.click("#more-link")
+        page.wait_for_selector("#more")
         page.select_option("#f-c2-method", "EMT")
         self.settle(page)
         for egc, shown in (
             ("raceway", "EMT alone"),
             ("both", "12 AWG"),
-            ("none", "no return conductor"),
+            ("none", "no return wire"),
             ("wire", "ground wire 12 AWG"),
         ):
             page.select_option("#f-c2-egc", egc)
@@ -290,7 +291,7 @@ class Around(BrowserCase):
         page = self.open(PHONE)
         self.sign_in(page)
         self.visit(f"/jobs/{self.job.pk}/service", page)
-        self.assertFalse(page.is_visible(".map-card"))
+        self.assertFalse(page.is_visible(".map-box"))
         legs = page.locator(".legs li")
         self.assertEqual(legs.count(), 6)
         self.assertIn("branch line", page.inner_text(".legs"))
@@ -304,7 +305,7 @@ class Around(BrowserCase):
     def test_the_map_leads_to_its_parts_and_back_works(self):
         page = self.page
         self.visit(f"/jobs/{self.job.pk}/service?at=c2")
-        page.click(".map-card a[href*='at=e1'] text >> nth=0")
+        page.click(".map-card a[href*='at=e1'] text")
         page.wait_for_selector("#facts-h:has-text('Electrodes')")
         self.assertIn("Kitchen counter", page.inner_text(".verdict-card"))
         page.go_back()
@@ -321,7 +322,8 @@ class Around(BrowserCase):
     def test_more_stays_open_through_a_change(self):
         page = self.page
         self.visit(f"/jobs/{self.job.pk}/service?at=c2")
-        page.click("summary:has-text('More about it')")
+        page.click("#more-link")
+        page.wait_for_selector("#more")
         page.fill("#f-c2-name", "Counter by the window")
         page.keyboard.press("Enter")
         page.wait_for_selector("#facts-h:has-text('Counter by the window')")

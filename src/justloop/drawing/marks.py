@@ -19,24 +19,31 @@ _NAMES = {
 }
 
 
+def mark_paths(verdict: Verdict) -> list[tuple[str, str]]:
+    """(class, path) of a verdict's mark, on 24 × 24."""
+    if verdict is Verdict.AT_ONCE:
+        return [("mark", _LOOP), ("mark-arrow", _ARROW)]
+    if verdict is Verdict.AT_ONCE_IF_ASSUMED:
+        return [
+            ("mark", "M15 5 H9 A7 7 0 0 0 8 18.9"),
+            ("mark-dotted", "M12 19 H18"),
+            ("mark-arrow", "M18 15.5 L21.5 19 L18 22.5"),
+        ]
+    if verdict is Verdict.SLOW:
+        return [("mark", "M15 5 H9 A7 7 0 0 0 9 19"), ("mark-arrow", "M16 19 H20")]
+    if verdict is Verdict.MAY_NEVER_OPEN:
+        return [
+            ("mark-bad", "M15 5 H9 A7 7 0 0 0 3 9"),
+            ("mark-bad", "M7 18.5 Q8 19 9 19 H12 M16 15 L21 21 M21 15 L16 21"),
+        ]
+    return [("mark-unknown", _LOOP)]
+
+
 def verdict_scene(verdict: Verdict) -> Scene:
     """The mark of a verdict."""
     scene = Scene(24, 24, str(verdict))
-    if verdict is Verdict.AT_ONCE:
-        scene.path("mark", _LOOP)
-        scene.path("mark-arrow", _ARROW)
-    elif verdict is Verdict.AT_ONCE_IF_ASSUMED:
-        scene.path("mark", "M15 5 H9 A7 7 0 0 0 8 18.9")
-        scene.path("mark-dotted", "M12 19 H18")
-        scene.path("mark-arrow", "M18 15.5 L21.5 19 L18 22.5")
-    elif verdict is Verdict.SLOW:
-        scene.path("mark", "M15 5 H9 A7 7 0 0 0 9 19")
-        scene.path("mark-arrow", "M16 19 H20")
-    elif verdict is Verdict.MAY_NEVER_OPEN:
-        scene.path("mark-bad", "M15 5 H9 A7 7 0 0 0 3 9")
-        scene.path("mark-bad", "M7 18.5 Q8 19 9 19 H12 M16 15 L21 21 M21 15 L16 21")
-    else:
-        scene.path("mark-unknown", _LOOP)
+    for names, d in mark_paths(verdict):
+        scene.path(names, d)
     return scene
 
 

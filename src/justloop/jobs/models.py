@@ -54,7 +54,8 @@ class Revision(models.Model):
     """One state of a job, never changed once written.
 
     ``parent`` is the revision that the content came after: undo goes there, even from a
-    revision that is itself an undo. ``undoes`` is the revision an undo took back.
+    revision that is itself an undo. ``undoes`` is the revision an undo took back. ``aside`` the
+    findings set aside: finding key → its reason, who and when.
     """
 
     class Kind(models.TextChoices):
@@ -75,6 +76,7 @@ class Revision(models.Model):
     name = models.CharField(max_length=80, blank=True)
     document = models.TextField()
     summary = models.JSONField(default=dict)
+    aside = models.JSONField(default=dict)
     parent = models.ForeignKey(
         "self", on_delete=models.SET_NULL, null=True, related_name="children"
     )
@@ -93,3 +95,22 @@ class Revision(models.Model):
     def site(self) -> Installation:
         """The installation, read (and migrated) from the document."""
         return loads(self.document)
+
+
+class Trial(models.Model):
+    """A what-if of one person on one job: edits on top of its newest revision, kept or not."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="trials")
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="trials"
+    )
+    base = models.ForeignKey(Revision, on_delete=models.SET_NULL, null=True, related_name="+")
+    edits = models.JSONField(default=list)
+    words = models.JSONField(default=list)
+    started = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "person"], name="one_trial_each")]
+
+    def __str__(self) -> str:
+        return f"{self.person} tries on {self.job}: {'; '.join(self.words)}"

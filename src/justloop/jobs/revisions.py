@@ -1,8 +1,10 @@
 """Saving: edits, conflicts, undo and redo, thinning. Everything appends a revision."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from django.db import transaction
+from django.utils import timezone
 
 from returnpath.errors import BadInput
 from returnpath.site import Edit, Installation, Set, apply, describe, dumps, field_info, show_value
@@ -46,24 +48,63 @@ def start(job: Job, site: Installation, author, words: str) -> Revision:
 
 
 def save_edit(job: Job, author, base_number: int, edit: Edit) -> Saved:
-    """Apply an edit made on revision ``base_number`` to the newest one.
+    """Apply one edit made on revision ``base_number`` to the newest one: see ``save_edits``."""
+    return save_edits(job, author, base_number, [edit])
 
-    BadInput when the edit cannot be applied. A fact that somebody else changed since is not
-    overwritten: the answer is a Conflict.
+
+def save_edits(job: Job, author, base_number: int, edits: Sequence[Edit], words: str = "") -> Saved:
+    """Apply edits made on revision ``base_number`` to the newest one, as one revision.
+
+    BadInput when one cannot be applied: then none is. A fact that somebody else changed since is
+    not overwritten: the answer is a Conflict. ``words`` for the history, else each edit's own.
     """
     with transaction.atomic():
         latest = Job.objects.select_for_update().get(pk=job.pk).latest
         site = latest.site
         told = ""
         if base_number != latest.number:
-            if conflict := _conflict(job, base_number, latest, site, edit):
-                return Saved(latest, conflict=conflict)
+            for edit in edits:
+                if conflict := _conflict(job, base_number, latest, site, edit):
+                    return Saved(latest, conflict=conflict)
             told = _others_words(job, base_number, author)
-        changed = apply(site, edit)
+        changed, said = site, []
+        for edit in edits:
+            said.append(describe(changed, edit))
+            changed = apply(changed, edit)
         if changed == site:
             return Saved(latest, told=told)
-        words = describe(site, edit)
-        return Saved(_append(job, changed, author, words, latest), told=told)
+        return Saved(_append(job, changed, author, words or listed(said), latest), told=told)
+
+
+def listed(said: Sequence[str]) -> str:
+    """What several edits did, in one line."""
+    if len(said) <= 3:
+        return "; ".join(said)
+    return f"{'; '.join(said[:2])}; and {len(said) - 2} more"
+
+
+def set_aside(job: Job, author, key: str, reason: str, name: str) -> Revision:
+    """Set a finding aside (or, with no reason, take it up again), as a revision of its own."""
+    with transaction.atomic():
+        latest = Job.objects.select_for_update().get(pk=job.pk).latest
+        aside = dict(latest.aside)
+        if reason:
+            who, when = str(author), timezone.now().isoformat(timespec="minutes")
+            aside[key] = {"reason": reason, "who": who, "when": when, "name": name}
+            words = f"Set aside {name}: {reason}"
+        else:
+            aside.pop(key, None)
+            words = f"Took up again: {name}"
+        return _append(job, latest.site, author, words, latest, aside=aside)
+
+
+def give_name(job: Job, number: int, name: str) -> Revision | None:
+    """Name a revision: named ones are never thinned. None where there is no such revision."""
+    revision = job.revisions.filter(number=number).first()
+    if revision is not None:
+        revision.name = name
+        revision.save(update_fields=["name"])
+    return revision
 
 
 def _conflict(job, base_number, latest, site, edit) -> Conflict | None:
@@ -100,8 +141,13 @@ def _others_words(job: Job, base_number: int, author) -> str:
     return f"{who} saved meanwhile: {latest.words}. Both changes are kept."
 
 
-def _append(job, site, author, words, parent, kind=Revision.Kind.EDIT, undoes=None) -> Revision:
+def _append(
+    job, site, author, words, parent, kind=Revision.Kind.EDIT, undoes=None, aside=None
+) -> Revision:
+    """The next revision. What was set aside is carried on from ``parent`` unless given."""
     latest = job.latest
+    if aside is None:
+        aside = parent.aside if parent is not None else {}
     revision = Revision.objects.create(
         job=job,
         number=latest.number + 1 if latest else 1,
@@ -109,7 +155,8 @@ def _append(job, site, author, words, parent, kind=Revision.Kind.EDIT, undoes=No
         author=author if author and author.is_authenticated else None,
         words=words[:300],
         document=dumps(site),
-        summary=summarise(site),
+        summary=summarise(site, aside),
+        aside=aside,
         parent=parent,
         undoes=undoes,
     )
@@ -130,7 +177,14 @@ def undo(job: Job, author) -> Revision | None:
         whose = "" if by == author else f" by {by or 'somebody'}"
         words = f"Took back{whose}: {_plain(taken_back.words)}"
         return _append(
-            job, target.site, author, words, target.parent, Revision.Kind.UNDO, undoes=latest
+            job,
+            target.site,
+            author,
+            words,
+            target.parent,
+            Revision.Kind.UNDO,
+            undoes=latest,
+            aside=target.aside,
         )
 
 
@@ -179,7 +233,14 @@ def redo(job: Job, author) -> Revision | None:
         origin = _origin(target)
         words = f"Put back: {_plain(origin.words)}"
         return _append(
-            job, target.site, author, words, target.parent, Revision.Kind.REDO, undoes=origin
+            job,
+            target.site,
+            author,
+            words,
+            target.parent,
+            Revision.Kind.REDO,
+            undoes=origin,
+            aside=target.aside,
         )
 
 

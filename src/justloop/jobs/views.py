@@ -35,6 +35,7 @@ def _row(job: Job, user) -> dict:
     return {
         "job": job,
         "href": present.address(job),
+        "fixes": present.address(job, stage="fix"),
         "level": summary.get("level", ""),
         "worst": summary.get("worst", ""),
         "next": summary.get("next", ""),

@@ -11,10 +11,11 @@ from django.views.decorators.http import require_GET
 
 from ..drawing import palette
 from ..drawing.chart import chart_scene
-from ..drawing.map import MapView, map_scene
+from ..drawing.map import MapView, map_scene, worst_of
 from ..drawing.marks import verdict_svg
 from ..workspace import present
 from ..workspace.solved import solve
+from ..workspace.spot import Spot
 from ..workspace.views import job_of
 
 STATIC = Path(settings.ROOT) / "src" / "justloop" / "static"
@@ -52,16 +53,16 @@ def sheet(request, pk: int):
     job = job_of(request, pk)
     revision = job.latest
     solved = solve(revision.site)
-    context = present.workspace(job, revision, solved, at=request.GET.get("loop", ""))
+    spot = Spot(job.pk, "service", at=request.GET.get("loop", "")[:20])
+    context = present.workspace(job, revision, solved, spot)
     loop = context["loop"]
-    view = MapView(
-        solved.study, loop, dict.fromkeys(solved.site.elements(), ""), len(solved.study.loops) - 1
-    )
+    href = dict.fromkeys([*solved.site.elements(), "prove"], "")
+    view = MapView(solved.study, loop, href, worst=worst_of(solved.findings, solved.site))
     # Scene escapes every text it is given.
     context["map"] = mark_safe(map_scene(view).svg(paper=True, links=False))  # noqa: S308
     if loop is not None:
         context["verdict_mark"] = mark_safe(verdict_svg(loop.verdict, 40, paper=True))  # noqa: S308
-        if loop.lowest_a is not None:
+        if loop.device is not None and loop.lowest_a is not None:
             context["chart"] = mark_safe(chart_scene(loop).svg(paper=True))  # noqa: S308
     context |= {"colours": palette.PRINT, "static": STATIC.as_uri()}
     html = render_to_string("reports/sheet.html", context, request)

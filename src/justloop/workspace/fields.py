@@ -6,76 +6,42 @@ from returnpath import tables
 from returnpath.conductor import method
 from returnpath.device import rule
 from returnpath.site import (
+    Array,
+    Building,
     Circuit,
     Electrode,
+    Feeder,
     FieldInfo,
+    Joint,
+    Metal,
     Panel,
     Practice,
     Service,
     Supply,
     fields_of,
+    name_of,
     show_value,
 )
-from returnpath.site.edits import name_of
 
 from .solved import SolvedSite
 
 MOST_BUTTONS = 3  # more choices than this become a list
 
-#: element → what its bench shows at once; the rest waits behind “More”.
+#: element → what its bench shows at once; every other fact waits behind “More”.
 FIRST = {
     Circuit: ("breaker.rating_a", "line_size", "length_ft", "egc", "egc_size", "raceway_size"),
-    Panel: ("main.rating_a", "bond", "bond_kind", "bond_size"),
-    Supply: ("kva", "percent_z", "x_over_r", "fault_a", "fault_kind"),
+    Panel: ("name", "main.rating_a", "bond", "bond_kind", "bond_size"),
+    Supply: ("kva", "percent_z", "x_over_r", "fault_a", "fault_kind", "bond"),
     Service: ("run", "length_ft", "line_size", "line_material", "neutral_size"),
-    Electrode: ("kind", "gec_size", "gec_material", "ohm", "lands"),
+    Feeder: ("breaker.rating_a", "length_ft", "line_size", "neutral_size", "egc", "egc_size",
+             "raceway_size", "year"),
+    Electrode: ("kind", "gec_size", "gec_material", "ohm", "lands", "spacing_ft"),
+    Metal: ("name", "kind", "material", "bonded", "bond_size", "panel"),
+    Building: ("name", "permit", "disconnect", "wired_year"),
+    Array: ("name", "circuit", "inverter", "built_under", "isc_a", "frames", "detector"),
+    Joint: ("ohm", "open"),
     Practice: ("edition", "clearing", "arc_v"),
-}
-
-#: element → what waits behind “More”. The whole site's other facts come with its stages.
-MORE = {
-    Circuit: (
-        "name",
-        "breaker.magnetic",
-        "breaker.lo",
-        "breaker.hi",
-        "breaker.interrupting_ka",
-        "poles",
-        "neutral",
-        "method",
-        "line_material",
-        "insulation",
-        "egc_material",
-        "return_ohm",
-        "gfci",
-        "load_va",
-        "load_kind",
-        "outlets",
-        "year",
-    ),
-    Panel: (
-        "name",
-        "main.magnetic",
-        "main.lo",
-        "main.hi",
-        "main.interrupting_ka",
-        "terminals_c",
-        "ground_bar",
-        "intersystem",
-    ),
-    Supply: ("earth_ohm", "primary_mva"),
-    Service: ("sets",),
-    Electrode: ("length_ft", "proved_ohm", "gec_exposed", "clamp"),
-    Practice: (
-        "electrode",
-        "rod_spacing",
-        "metal_conduit",
-        "neutral",
-        "voltage_drop",
-        "shared_neutral",
-        "three_wire_ranges",
-    ),
-}
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -122,15 +88,18 @@ class Typed:
     mine: dict[str, str] = field(default_factory=dict)
 
 
-def bench_fields(solved: SolvedSite, element_id: str, typed: Typed) -> tuple[list, list]:
-    """(fields shown at once, fields behind “More”) of one element."""
+def bench_fields(
+    solved: SolvedSite, element_id: str, typed: Typed, with_more: bool = True
+) -> tuple[list, list]:
+    """(fields shown at once, every other field) of one element; the others only when asked for,
+    or when one of them was refused."""
     element = solved.site.elements()[element_id]
     infos = {i.path: i for i in fields_of(type(element)) if _applies(element, solved, i.path)}
     first = FIRST.get(type(element), tuple(infos))
     shown = [_field(solved, element_id, infos[p], typed) for p in first if p in infos]
-    behind = MORE.get(type(element), ())
-    more = [_field(solved, element_id, infos[p], typed) for p in behind if p in infos]
-    return shown, more
+    refused = any(p.partition(".")[0] == element_id for p in (*typed.errors, *typed.mine))
+    behind = [p for p in infos if p not in first] if with_more or refused else []
+    return shown, [_field(solved, element_id, infos[p], typed) for p in behind]
 
 
 def one_field(solved: SolvedSite, path: str, typed: Typed) -> Field:
@@ -141,13 +110,20 @@ def one_field(solved: SolvedSite, path: str, typed: Typed) -> Field:
     return _field(solved, element_id, info, typed)
 
 
+#: Facts that mean something only of one kind of supply.
+OF_UTILITY = ("percent_z", "x_over_r", "fault_a", "fault_kind", "primary_mva", "earth_ohm")
+OF_OTHERS = ("limit", "bond", "neutral_switched", "breaker.rating_a")
+
+
 def _applies(element, solved: SolvedSite, path: str) -> bool:
     """Whether a field means anything where the others stand."""
-    if isinstance(element, Circuit):
+    if isinstance(element, Circuit | Feeder):
         if path in ("egc_size", "egc_material"):
             return element.egc in ("wire", "both")
         if path == "raceway_size":
             return element.egc in ("raceway", "both")
+        if path == "year" and isinstance(element, Feeder):
+            return element.egc == "none" or element.year is not None
         if path.startswith("breaker."):
             return _device_applies(element.breaker, path)
     if isinstance(element, Panel):
@@ -155,8 +131,14 @@ def _applies(element, solved: SolvedSite, path: str) -> bool:
             return element.bond_kind == "wire"
         if path.startswith("main."):
             return _device_applies(element.main, path)
-    if isinstance(element, Supply) and path == "fault_kind":
-        return element.fault_a is not None
+    if isinstance(element, Supply):
+        if path == "fault_kind":
+            return element.fault_a is not None
+        if element.kind in (None, "utility"):
+            return path not in OF_OTHERS
+        return path not in OF_UTILITY
+    if isinstance(element, Electrode) and path == "spacing_ft":
+        return element.near is not None
     return True
 
 
@@ -240,6 +222,6 @@ def _metal(site, element_id: str, info: FieldInfo) -> str:
 
 
 def _trade_sizes(site, element_id: str) -> list[str]:
-    name = site.elements()[element_id].method
+    name = getattr(site.elements()[element_id], "method", None)
     kind = (method(name).steel_return if name else "") or "EMT"
     return [r["trade_size_in"] for r in tables.rows("raceway_steel") if r["type"] == kind]

@@ -6,9 +6,18 @@ from collections import OrderedDict
 from dataclasses import dataclass
 
 from returnpath import ENGINE_VERSION
-from returnpath.rules import Finding, SizeRow, findings, fold, next_step, size_rows, worst
+from returnpath.rules import (
+    Finding,
+    SizeRow,
+    findings,
+    fold,
+    next_step,
+    size_rows,
+    unproven,
+    worst,
+)
 from returnpath.site import Installation, dumps
-from returnpath.study import SiteStudy, Verdict, study
+from returnpath.study import SiteStudy, study
 
 KEEP = 64
 _lock = threading.Lock()
@@ -44,16 +53,21 @@ def solve(site: Installation) -> SolvedSite:
     return solved
 
 
-def summarise(site: Installation) -> dict:
+def standing(solved: SolvedSite, aside: dict) -> tuple[Finding, ...]:
+    """The findings that stand: those set aside left out."""
+    return tuple(f for f in solved.findings if f.key not in aside)
+
+
+def summarise(site: Installation, aside: dict | None = None) -> dict:
     """What a list shows of a revision: worst finding, next step, how many circuits are proven."""
     solved = solve(site)
-    first = worst(solved.findings)
-    loops = solved.study.loops.values()
-    proven = sum(s.verdict is Verdict.AT_ONCE for s in loops)
+    found = standing(solved, aside or {})
+    first = worst(found)
+    open_ones = len(unproven(solved.study))
     return {
         "level": first.level if first else "",
         "worst": f"{first.place_name}: {first.found}" if first else "",
-        "next": next_step(site, solved.study, solved.findings).text,
+        "next": next_step(site, solved.study, found).text,
         "circuits": len(site.circuits),
-        "proven": proven,
+        "proven": len(site.circuits) - open_ones,
     }

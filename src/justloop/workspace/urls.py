@@ -3,15 +3,25 @@
 from django.urls import path
 
 from ..reports import views as reports
-from . import views
+from . import files, record, views
 
 urlpatterns = [
     path("read", views.read_line, name="read-line"),
+    path("open", files.open_file, name="open-file"),
     path("<int:pk>/edit", views.edit, name="edit"),
+    path("<int:pk>/keep", views.keep, name="keep"),
+    path("<int:pk>/discard", views.discard, name="discard"),
     path("<int:pk>/undo", views.undo, name="undo"),
     path("<int:pk>/redo", views.redo, name="redo"),
-    path("<int:pk>/history", views.history, name="history"),
-    path("<int:pk>/drawing/<slug:name>.svg", views.drawing, name="drawing"),
+    path("<int:pk>/history", record.history, name="history"),
+    path("<int:pk>/history/<int:number>", record.old, name="old-revision"),
+    path("<int:pk>/history/<int:number>/name", record.name, name="name-revision"),
+    path("<int:pk>/compare", record.compare, name="compare"),
+    path("<int:pk>/drawing/<slug:name>.svg", files.drawing, name="drawing"),
+    path("<int:pk>/job.json", files.job_file, name="job-file"),
+    path("<int:pk>/circuits.csv", files.circuits, name="circuits-file"),
+    path("<int:pk>/practice.json", files.practice, name="practice-file"),
+    path("<int:pk>/test-sheet", files.test_sheet, name="test-sheet"),
     path("<int:pk>/sheet.pdf", reports.sheet, name="sheet"),
     path("<int:pk>/<slug:stage>", views.workspace, name="workspace"),
 ]

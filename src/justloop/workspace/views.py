@@ -1,22 +1,23 @@
 """The workspace and its one endpoint for edits."""
 
+from dataclasses import replace
+
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
+from django.template.loader import render_to_string
 from django.views.decorators.http import require_GET, require_POST
 
 from returnpath.errors import BadInput
-from returnpath.rules import deciding_question
-from returnpath.site import Set, Source, field_info, parse_edit, parse_text, read_circuit
+from returnpath.site import read_lines, read_place
 
-from ..drawing.chart import chart_scene
-from ..drawing.map import MapView, map_scene
 from ..jobs import revisions
-from ..jobs.models import Job
-from . import present
+from ..jobs.models import Job, Trial
+from . import present, trials
+from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
 from .fields import Typed
 from .solved import solve
+from .spot import FIRST, MAP_STAGES, STAGES, Spot, spot_of
 
 
 def job_of(request, pk: int) -> Job:
@@ -27,26 +28,26 @@ def job_of(request, pk: int) -> Job:
 @require_GET
 def workspace(request, pk: int, stage: str):
     """One job on one screen."""
-    if stage != present.STAGE:
+    if stage not in STAGES:
         raise Http404
     job = job_of(request, pk)
-    return _page(request, job, job.latest)
+    return _page(request, job, job.latest, spot_of(job, stage, request.GET))
 
 
-def _page(request, job, revision, typed: Typed | None = None, told: str = ""):
-    chosen = request.POST if request.method == "POST" else request.GET
-    context = present.workspace(
-        job,
-        revision,
-        solve(revision.site),
-        at=chosen.get("at", ""),
-        loop_id=chosen.get("loop", ""),
-        opened=chosen.get("open", ""),
-        typed=typed,
-    )
-    context["told"] = told
-    context["can_undo"] = revision.parent_id is not None
-    context["can_redo"] = revisions.can_redo(job)
+def _page(request, job, revision, spot: Spot, typed: Typed | None = None, told: str = ""):
+    site = revision.site
+    base = solve(site)
+    trying = trials.running(job, request.user, site)
+    solved = trying.solved if trying else base
+    context = present.workspace(job, revision, solved, spot, typed, before=base if trying else None)
+    context |= {
+        "told": told,
+        "trying": trying,
+        "can_undo": revision.parent_id is not None,
+        "can_redo": revisions.can_redo(job),
+    }
+    # The same hidden boxes stand in every form of the page: rendered once.
+    context["where"] = render_to_string("workspace/where.html", context, request)
     partial = request.htmx and not request.htmx.history_restore_request
     return render(request, "workspace/body.html" if partial else "workspace/page.html", context)
 
@@ -55,81 +56,124 @@ def _page(request, job, revision, typed: Typed | None = None, told: str = ""):
 def edit(request, pk: int):
     """Base revision, edit, raw text. Refused: 200 with the sentence beside the field."""
     job = job_of(request, pk)
-    path = request.POST.get("path", "")
+    spot = spot_of(job, request.POST.get("stage", ""), request.POST)
+    path = request.POST.get("path", "")[:80]
     # “Yes” makes an assumed value known; “Put mine in” repeats a value that met a conflict.
-    text = next((request.POST[k] for k in ("mine", "yes", "text") if k in request.POST), "")[:2000]
+    text = next((request.POST[k] for k in ("mine", "yes", "text") if k in request.POST), "")
+    text = text[:MOST_TEXT]
     op = request.POST.get("op", "set")
     typed = Typed()
-    beside = "line" if op == "add" else path
-    told = ""
+    beside = {"add": "line", "paste": "list", "table": "list"}.get(op, path if op == "set" else "")
     try:
-        wanted = _edit(request, job, op, path, text)
-        saved = revisions.save_edit(job, request.user, _number(request.POST.get("base")), wanted)
+        saved, select = _save(request, job, op, path, text)
     except BadInput as error:
         typed.errors[beside] = error.sentence
         typed.text[beside] = text
-        return _page(request, job, job.latest, typed)
-    told = saved.told
+        return _page(request, job, job.latest, spot, typed)
     if saved.conflict:
         typed.errors[path] = saved.conflict.sentence()
         typed.mine[path] = text
-        return _page(request, job, saved.revision, typed)
-    if op == "add":
-        request.POST = request.POST.copy()
-        request.POST["at"] = saved.revision.site.circuits[-1].id
+        return _page(request, job, saved.revision, spot, typed)
+    if select:
+        spot = _select(request, job, saved.revision, spot, select)
+    if request.POST.get("try") or op == "whatif":
+        spot = _on_the_map(spot, path)
     if request.htmx:
-        return _page(request, job, saved.revision, typed, told)
-    if told:
-        messages.info(request, told)
-    return redirect(present.address(job, request.POST.get("at", ""), request.POST.get("loop", "")))
+        return _page(request, job, saved.revision, spot, typed, saved.told)
+    if saved.told:
+        messages.info(request, saved.told)
+    return redirect(spot.here)
+
+
+def _save(request, job, op: str, path: str, text: str):
+    """(what was saved, the list whose newest element to select): into the trial, if one runs."""
+    latest = job.latest
+    if op in ("aside", "unaside"):
+        return _aside(request, job, op, path, text), ""
+    trying = trials.running(job, request.user, latest.site)
+    if trying is not None or op == "whatif" or request.POST.get("try"):
+        site = trying.site if trying else latest.site
+        change = change_of(request, site, op, path, text)
+        trials.begin(job, request.user, change.edits, latest.site)
+        return revisions.Saved(latest), change.select
+    change = change_of(request, latest.site, op, path, text)
+    base = _number(request.POST.get("base"))
+    saved = revisions.save_edits(job, request.user, base, change.edits, change.words)
+    return saved, change.select
+
+
+def _select(request, job, revision, spot: Spot, name: str) -> Spot:
+    """The spot with the newest element of a list selected."""
+    site = revision.site
+    trying = trials.running(job, request.user, site)
+    newest = getattr(trying.site if trying else site, name)[-1].id
+    return Spot(spot.pk, spot.stage, newest, spot.loop, spot.look)
+
+
+#: Findings that are about load current on metal: their trial is looked at with loads on.
+LOAD_FINDINGS = (
+    "bond-downstream",
+    "bonded-with-egc",
+    "grounds-on-isolated-neutral",
+    "meter-to-panel-parallel-wire",
+    "neutral-joined-at-outlet",
+    "shared-neutral-same-leg",
+)
+
+
+def _on_the_map(spot: Spot, key: str) -> Spot:
+    """Where a trial is seen: a stage with the map, loads on where it is about load current."""
+    look = "load" if key.partition(":")[0] in LOAD_FINDINGS else spot.look
+    if key.startswith("lose-") and key.endswith(".neutral"):
+        look = "neutral"
+    return replace(spot, stage=spot.stage if spot.stage in MAP_STAGES else FIRST, look=look)
+
+
+def _aside(request, job, op: str, key: str, reason: str):
+    """*Not here, because…*: set a finding aside with its reason; or take it up again."""
+    reason = " ".join(reason.split())[:200]
+    latest = job.latest
+    if op == "unaside":
+        name = latest.aside.get(key, {}).get("name", key)
+        return revisions.Saved(revisions.set_aside(job, request.user, key, "", name))
+    finding = finding_of(latest.site, key)
+    if not reason:
+        raise BadInput("Write why it does not apply here: it stays listed with your reason.")
+    name = f"{finding.place_name}: {finding.found}"[:160]
+    return revisions.Saved(revisions.set_aside(job, request.user, key, reason, name))
 
 
 def _number(text: str | None) -> int:
     try:
         return int(text or 0)
     except ValueError:
-        raise BadInput("The page is out of date: load it again.") from None
+        raise BadInput(OLD_PAGE) from None
 
 
-def _edit(request, job, op: str, path: str, text: str):
-    """The Edit a form stands for; BadInput when it is none."""
-    if op == "add":
-        reading = read_circuit(text)
-        if reading.problems:
-            raise BadInput(" ".join(reading.problems))
-        if not reading.is_complete:
-            raise BadInput("Type a circuit, such as 20A 12/2 NM 85ft kitchen counter.")
-        return parse_edit({"op": "add", "to": "circuits", "facts": reading.facts})
-    if op == "remove":
-        return parse_edit({"op": "remove", "id": path})
-    site = job.latest.site
-    if op == "answer":
-        return _answer(request, site, path, text)
-    element_id, _, inner = path.partition(".")
-    element = site.elements().get(element_id)
-    if element is None:
-        raise BadInput("That part was removed meanwhile.", path)
-    return Set(path=path, value=parse_text(field_info(element, inner), text))
+@require_POST
+def keep(request, pk: int):
+    """Keep what is tried: the trial becomes a revision."""
+    job = job_of(request, pk)
+    spot = spot_of(job, request.POST.get("stage", ""), request.POST)
+    latest = job.latest
+    trying = trials.running(job, request.user, latest.site)
+    if trying is None:
+        messages.info(request, "There is nothing on trial.")
+        return redirect(spot.here)
+    words = revisions.listed(trying.words)
+    revisions.save_edits(job, request.user, latest.number, trying.edits, words)
+    trying.trial.delete()
+    messages.info(request, f"Kept: {words}.")
+    return redirect(spot.here)
 
 
-def _answer(request, site, path: str, answer: str) -> Set:
-    """One tap on the deciding question; its figure is computed here, never taken from a form."""
-    circuit_id = path.partition(".")[0]
-    solved = solve(site)
-    loop = solved.study.loops.get(circuit_id)
-    question = deciding_question(solved.study.assumed, loop) if loop else None
-    if question is None or question.path != path:
-        raise BadInput("That question is settled already.", path)
-    for words, wanted in question.answers:
-        if words == answer:
-            source = Source(
-                kind=wanted.source.kind,
-                bound=wanted.source.bound,
-                who=request.user.get_username(),
-                when=timezone.now().isoformat(timespec="minutes"),
-            )
-            return Set(path=path, value=None, source=source)
-    raise BadInput("Answer no, yes or can't tell.", path)
+@require_POST
+def discard(request, pk: int):
+    """Throw the trial away: the job stays as it was."""
+    job = job_of(request, pk)
+    gone, _ = Trial.objects.filter(job=job, person=request.user).delete()
+    messages.info(request, "Thrown away: nothing was changed." if gone else "Nothing is on trial.")
+    return redirect(spot_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
 @require_POST
@@ -138,7 +182,7 @@ def undo(request, pk: int):
     job = job_of(request, pk)
     revision = revisions.undo(job, request.user)
     messages.info(request, f"{revision.words}." if revision else "There is nothing to take back.")
-    return redirect(_back(request, job))
+    return redirect(spot_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
 @require_POST
@@ -147,43 +191,20 @@ def redo(request, pk: int):
     job = job_of(request, pk)
     revision = revisions.redo(job, request.user)
     messages.info(request, f"{revision.words}." if revision else "There is nothing to put back.")
-    return redirect(_back(request, job))
-
-
-def _back(request, job) -> str:
-    return present.address(job, request.POST.get("at", ""), request.POST.get("loop", ""))
-
-
-@require_GET
-def history(request, pk: int):
-    """What changed, in words, by whom."""
-    job = job_of(request, pk)
-    rows = job.revisions.select_related("author")[:200]
-    return render(request, "workspace/history.html", {"job": job, "revisions": rows})
+    return redirect(spot_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
 @require_GET
 def read_line(request):
-    """What a typed line is understood as, while it is typed."""
-    reading = read_circuit(request.GET.get("text", "") or request.GET.get("line", ""))
-    return render(request, "workspace/reading.html", {"reading": reading})
+    """What a typed line is understood as, while it is typed; its place need not be named."""
+    from returnpath.site import Installation
 
-
-@require_GET
-def drawing(request, pk: int, name: str):
-    """A drawing as a file that stands alone, colours written out."""
-    job = job_of(request, pk)
-    solved = solve(job.latest.site)
-    loop = solved.study.loops.get(request.GET.get("loop", "")) or next(
-        iter(solved.study.loops.values()), None
-    )
-    if name == "map":
-        href = dict.fromkeys(solved.site.elements(), "")
-        scene = map_scene(MapView(solved.study, loop, href))
-    elif name == "chart" and loop is not None and loop.lowest_a is not None:
-        scene = chart_scene(loop)
-    else:
-        raise Http404
-    response = HttpResponse(scene.svg(paper=True, links=False), content_type="image/svg+xml")
-    response["Content-Disposition"] = f'attachment; filename="{name}.svg"'
-    return response
+    text = request.GET.get("text", "") or request.GET.get("line", "")
+    pk = request.GET.get("job", "")
+    site = Installation()
+    if pk.isdecimal() and (job := Job.objects.seen_by(request.user).filter(pk=int(pk)).first()):
+        site = job.latest.site
+    if "\n" in text.strip():
+        reading = read_lines(site, text[:MOST_TEXT])
+        return render(request, "workspace/reading_list.html", {"reading": reading})
+    return render(request, "workspace/reading.html", {"reading": read_place(site, text)})

@@ -4,10 +4,18 @@ from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
 from .needs import OpenFact, open_facts
 from .next_step import NextStep, next_step
-from .questions import Question, deciding_question, deciding_questions
+from .questions import (
+    Question,
+    curve_question,
+    deciding_question,
+    deciding_questions,
+    is_proven,
+    unproven,
+)
 from .registry import Check, Solved, all_checks, findings
 from .sizes import SizeRow, size_rows
 from .summary import summary
+from .whatifs import WhatIf, whatifs
 
 __all__ = [
     "LEVELS",
@@ -19,14 +27,19 @@ __all__ = [
     "Question",
     "SizeRow",
     "Solved",
+    "WhatIf",
     "all_checks",
+    "curve_question",
     "deciding_question",
     "deciding_questions",
     "findings",
     "fold",
+    "is_proven",
     "next_step",
     "open_facts",
     "size_rows",
     "summary",
+    "unproven",
+    "whatifs",
     "worst",
 ]

@@ -7,9 +7,10 @@ flip the clearing criterion or the heat check, it becomes one question with the 
 from dataclasses import dataclass
 
 from ..assume import Assumed
+from ..device import rule
 from ..site import Set, Source, field_info
 from ..site.installation import name_of
-from ..study import FaultStudy, SiteStudy
+from ..study import FaultStudy, SiteStudy, Verdict
 from ..study.longest import whole_feet
 
 #: No branch circuit of a dwelling is longer: a threshold beyond it decides nothing.
@@ -93,3 +94,62 @@ def deciding_questions(site_study: SiteStudy) -> tuple[Asked, ...]:
         label = field_info(element, inner).label
         found.append(Asked(f"{name_of(element)}: what is the {label}?", path, count))
     return tuple(sorted(found, key=lambda a: -a.settles))
+
+
+@dataclass(frozen=True, slots=True)
+class CurveQuestion:
+    """One question for every breaker whose magnetic trip is assumed and decides its verdict."""
+
+    text: str
+    places: tuple[str, ...]
+    answers: tuple[tuple[str, tuple[Set, ...]], ...]
+
+
+def curve_question(site_study: SiteStudy) -> CurveQuestion | None:
+    """Do the makers say that these breakers trip at once by 10 × their rating?
+
+    Asked once for all of them: a house mostly has breakers of one kind. “No” is entered as a
+    trip that may begin anywhere up to 20 ×; None where no verdict waits for it.
+    """
+    waiting = [
+        study
+        for study in (*site_study.loops.values(), *site_study.enclosures.values())
+        if study.verdict is Verdict.AT_ONCE_IF_ASSUMED and study.device is not None
+    ]
+    devices = dict.fromkeys(s.device_at for s in waiting if s.device.is_assumed)
+    sources = site_study.assumed.site.sources
+    devices = [d for d in devices if f"{d}.hi" not in sources]
+    if not devices:
+        return None
+    lo, hi, late = rule("assumed_lo"), rule("assumed_hi"), rule("unproved_hi")
+
+    def both(top: float) -> tuple[Set, ...]:
+        told = Source(kind="told")
+        return tuple(
+            Set(path=f"{device}.{end}", value=value, source=told)
+            for device in devices
+            for end, value in (("lo", lo), ("hi", top))
+        )
+
+    cannot = tuple(
+        Set(path=f"{device}.hi", value=None, source=Source(kind="cannot tell"))
+        for device in devices
+    )
+    what = "this breaker trips" if len(devices) == 1 else f"these {len(devices)} breakers trip"
+    return CurveQuestion(
+        f"Do their makers' sheets say {what} at once by {hi:g} × the rating?",
+        tuple(devices),
+        (("No", both(late)), ("Yes", both(hi)), ("Can't tell", cannot)),
+    )
+
+
+def is_proven(site_study: SiteStudy, study: FaultStudy) -> bool:
+    """Whether it opens at once, and no plausible length or maker's curve would change that."""
+    if study.verdict is not Verdict.AT_ONCE:
+        return False
+    return study.circuit is None or deciding_question(site_study.assumed, study) is None
+
+
+def unproven(site_study: SiteStudy) -> tuple[str, ...]:
+    """The circuits that are not proven yet, by id."""
+    return tuple(c for c, study in site_study.loops.items() if not is_proven(site_study, study))

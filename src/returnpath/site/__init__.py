@@ -6,8 +6,9 @@ from .directory import read_csv, write_csv
 from .earthing import Electrode, Joint, Metal
 from .edits import Add, Edit, Move, Remove, Replace, Set, apply, describe, parse_edit
 from .fields import FieldInfo, field_info, fields_of, parse_text, show_value
-from .installation import LISTS, Installation, Practice
+from .installation import LISTS, Installation, Practice, name_of
 from .jobfile import FORMAT, dumps, dumps_practice, loads, loads_practice
+from .placeline import PlaceReading, duplicate, read_lines, read_place, removal
 from .power import Building, Device, Feeder, Panel, Service, Supply
 from .quickline import UNDERSTOOD, Reading, read_circuit
 
@@ -30,6 +31,7 @@ __all__ = [
     "Metal",
     "Move",
     "Panel",
+    "PlaceReading",
     "Practice",
     "Reading",
     "Remove",
@@ -42,14 +44,19 @@ __all__ = [
     "describe",
     "dumps",
     "dumps_practice",
+    "duplicate",
     "field_info",
     "fields_of",
     "loads",
     "loads_practice",
+    "name_of",
     "parse_edit",
     "parse_text",
     "read_circuit",
     "read_csv",
+    "read_lines",
+    "read_place",
+    "removal",
     "show_value",
     "write_csv",
 ]

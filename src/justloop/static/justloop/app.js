@@ -51,6 +51,49 @@ document.addEventListener("htmx:finally:request", () => {
   }
 });
 
+// Keys: one letter each, never while something is typed. "?" lists them.
+const LOOK_KEYS = { f: "fault", l: "load", n: "neutral", t: "touch" };
+const follow = (link) => link && link.click();
+const focusOn = (selector) => {
+  const found = document.querySelector(selector);
+  if (!found) return false;
+  const closed = found.closest("details:not([open])");
+  if (closed) closed.open = true;
+  found.focus();
+  found.scrollIntoView({ block: "nearest" });
+  return true;
+};
+const neighbour = (step) => {
+  const links = [...document.querySelectorAll(".circuits a, .prove tbody th a")];
+  const at = links.findIndex((link) => link.getAttribute("aria-current"));
+  follow(links[at < 0 ? 0 : at + step]);
+};
+const KEYS = {
+  "?": () => document.getElementById("keys").showModal(),
+  j: () => neighbour(1),
+  k: () => neighbour(-1),
+  a: () => focusOn("#line") || follow(document.querySelector('[data-key="1"]')),
+  e: () => focusOn(".bench .facts .box, .bench .facts button"),
+  x: () => focusOn(".tries button"),
+  "/": () => focusOn("#find") || follow(document.querySelector('[data-key="4"]')),
+  u: () => document.getElementById("undo").click(),
+  r: () => document.getElementById("redo").click(),
+};
+document.addEventListener("keydown", (event) => {
+  if (!document.getElementById("keys") || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.closest("input, select, textarea, dialog")) return;
+  const key = event.key;
+  const look = LOOK_KEYS[key] && document.querySelector(`[data-look="${LOOK_KEYS[key]}"]`);
+  const stage = /^[1-9]$/.test(key) && document.querySelector(`[data-key="${key}"]`);
+  if (look || stage) follow(look || stage);
+  else if (KEYS[key]) KEYS[key]();
+  else return;
+  event.preventDefault();
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest("#keys-button")) document.getElementById("keys").showModal();
+});
+
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("workspace", () => ({
     init() {

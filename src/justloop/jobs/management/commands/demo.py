@@ -1,8 +1,8 @@
 """Loads the demo's account and jobs, once."""
 
-import json
-from importlib import resources
+from pathlib import Path
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from django.db import transaction
@@ -12,7 +12,12 @@ from justloop.jobs import revisions
 from justloop.jobs.models import Job
 from returnpath.site import loads
 
-FILES = ("larkfield", "millrace", "pebblewick")
+#: Job files in examples/: name, where. Newest first on the list: the last one.
+JOBS = {
+    "larkfield": ("Larkfield Barn", "Larkfield, south yard"),
+    "millrace": ("Millrace Terrace 9", "Millrace, upper end"),
+    "pebblewick": ("Pebblewick Cottage", "Mill Lane, Otterby Water"),
+}
 
 
 class Command(BaseCommand):
@@ -27,9 +32,8 @@ class Command(BaseCommand):
         if people.filter(username=DEMO_NAME).exists():
             return
         user = people.create_user(DEMO_NAME, password=DEMO_PASSWORD)
-        folder = resources.files("justloop.demo")
-        for name in FILES:
-            data = json.loads(folder.joinpath(f"{name}.json").read_text("utf-8"))
-            job = Job.objects.create(name=data["name"], place=data["place"], owner=user)
-            revisions.start(job, loads(json.dumps(data["job"])), user, "Surveyed the service")
-        self.stdout.write(f"Loaded {len(FILES)} demo jobs.")
+        for stem, (name, place) in JOBS.items():
+            file = Path(settings.ROOT) / "examples" / f"{stem}.json"
+            job = Job.objects.create(name=name, place=place, owner=user)
+            revisions.start(job, loads(file.read_text("utf-8")), user, "Surveyed the place")
+        self.stdout.write(f"Loaded {len(JOBS)} demo jobs.")

@@ -1,1 +1,0 @@
-"""The demo's jobs, entirely fictional: one file a job."""

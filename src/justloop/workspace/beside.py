@@ -1,0 +1,107 @@
+"""Two places, or before and after, side by side; and what a trial moves."""
+
+import math
+
+from django.utils.safestring import mark_safe
+
+from returnpath.working import figures
+
+from ..drawing.marks import verdict_svg
+from .loop_view import SHORT, heat_words
+from .solved import SolvedSite
+
+
+def column(fault) -> dict:
+    """One loop as a column."""
+    if fault is None:
+        return {"verdict": "not there", "mark": "", "cells": {}}
+    cells: dict[str, str] = {}
+    if fault.lowest_a is not None:
+        cells["Round the loop"] = (
+            f"{figures(fault.loop_ohm)} Ω" if math.isfinite(fault.loop_ohm) else "open"
+        )
+        cells["Lowest current"] = f"{figures(fault.lowest_a)} A"
+        if fault.device is not None:
+            cells["Times the breaker"] = f"{figures(fault.multiple)} ×"
+            cells["Breaker opens"] = (
+                "never" if math.isinf(fault.slow_s) else f"by {figures(fault.slow_s)} s"
+            )
+            cells["Heat used, worst wire"] = heat_words(fault)[0]
+        cells["Case to earth"] = f"{figures(fault.touch_earth_v)} V"
+        if fault.longest_run_ft is not None:
+            cells["Longest run"] = f"{math.floor(fault.longest_run_ft)} ft"
+    return {
+        "verdict": SHORT[fault.verdict],
+        "mark": mark_safe(verdict_svg(fault.verdict, 26)),  # noqa: S308 - no input in it
+        "cells": cells,
+    }
+
+
+def side_by_side(left_name: str, left, right_name: str, right) -> dict:
+    """Rows of two loops; ``moved`` where they differ."""
+    a, b = column(left), column(right)
+    labels = list(dict.fromkeys((*a["cells"], *b["cells"])))
+    return {
+        "left": {"name": left_name, "verdict": a["verdict"], "mark": a["mark"]},
+        "right": {"name": right_name, "verdict": b["verdict"], "mark": b["mark"]},
+        "rows": [
+            {
+                "label": label,
+                "left": a["cells"].get(label, "–"),
+                "right": b["cells"].get(label, "–"),
+                "moved": a["cells"].get(label) != b["cells"].get(label),
+            }
+            for label in labels
+        ],
+    }
+
+
+def loop_at(solved: SolvedSite, place: str):
+    """The loop of a circuit or an enclosure, or None."""
+    return solved.study.loops.get(place) or solved.study.enclosures.get(place)
+
+
+def moved(before: SolvedSite, after: SolvedSite) -> dict:
+    """What a change moves: findings that go and come, verdicts that turn, amperes on metal."""
+    old = {f.key: f for f in _all(before.findings)}
+    new = {f.key: f for f in _all(after.findings)}
+    gone = [f for k, f in old.items() if k not in new and f.level != "note"]
+    come = [f for k, f in new.items() if k not in old and f.level != "note"]
+    return {
+        "gone": [{"level": f.level, "place": f.place_name, "found": f.found} for f in gone[:12]],
+        "come": [{"level": f.level, "place": f.place_name, "found": f.found} for f in come[:12]],
+        "more_gone": max(len(gone) - 12, 0),
+        "more_come": max(len(come) - 12, 0),
+        "turned": _turned(before, after),
+        "strays": _strays(before, after),
+    }
+
+
+def _all(found):
+    for one in found:
+        yield one
+        yield from _all(one.folded)
+
+
+def _turned(before: SolvedSite, after: SolvedSite) -> list[dict]:
+    rows = []
+    for place, fault in after.study.loops.items():
+        was = before.study.loops.get(place)
+        if was is not None and was.verdict is not fault.verdict:
+            rows.append(
+                {"name": fault.place_name, "was": str(was.verdict), "now": str(fault.verdict)}
+            )
+    return rows[:12]
+
+
+def _strays(before: SolvedSite, after: SolvedSite) -> dict | None:
+    """The most load current on metal that should carry none, before and after."""
+
+    def most(solved: SolvedSite) -> float:
+        strays = [s.amps for load in solved.study.loads.values() for s in load.strays]
+        return max(strays, default=0.0)
+
+    a, b = most(before), most(after)
+    if abs(a - b) < 0.005:
+        return None
+    return {"was": f"{figures(a)} A", "now": f"{figures(b)} A"}

@@ -1,0 +1,213 @@
+"""What a form asks for, as Edits with their words; BadInput when it asks for nothing known."""
+
+from dataclasses import dataclass
+
+from django.utils import timezone
+
+from returnpath.errors import BadInput
+from returnpath.rules import Solved, curve_question, deciding_question, open_facts, whatifs
+from returnpath.rules.registry import each_iterator
+from returnpath.site import (
+    Add,
+    Edit,
+    Replace,
+    Set,
+    Source,
+    duplicate,
+    field_info,
+    name_of,
+    parse_text,
+    read_csv,
+    read_lines,
+    read_place,
+    removal,
+)
+
+from .solved import SolvedSite, solve
+
+MOST_TEXT = 40_000
+OLD_PAGE = "The page is out of date: load it again."
+
+
+@dataclass(frozen=True)
+class Change:
+    """Edits to save as one revision; ``words`` for the history, else each edit's own; ``select``
+    the list whose newest element is selected next."""
+
+    edits: tuple[Edit, ...]
+    words: str = ""
+    select: str = ""
+
+
+def change_of(request, site, op: str, path: str, text: str) -> Change:
+    """The change that a form stands for."""
+    made = {
+        "set": _set,
+        "add": _add,
+        "paste": _paste,
+        "table": _table,
+        "remove": _remove,
+        "duplicate": _duplicate,
+        "answer": _answer,
+        "everywhere": _everywhere,
+        "presence": _presence,
+        "fix": _fix,
+        "whatif": _whatif,
+    }.get(op)
+    if made is None:
+        raise BadInput(OLD_PAGE)
+    return made(request, site, path, text)
+
+
+def _set(request, site, path: str, text: str) -> Change:
+    element_id, _, inner = path.partition(".")
+    element = site.elements().get(element_id)
+    if element is None:
+        raise BadInput("That part was removed meanwhile.", path)
+    return Change((Set(path=path, value=parse_text(field_info(element, inner), text)),))
+
+
+def _panel(request, site) -> str:
+    wanted = request.POST.get("panel", "")
+    return wanted if wanted in {p.id for p in site.panels} else site.panel.id
+
+
+def _add(request, site, path: str, text: str) -> Change:
+    reading = read_place(site, text, _panel(request, site))
+    if reading.problems:
+        raise BadInput(" ".join(reading.problems))
+    if not reading.edits:
+        raise BadInput("Type a circuit, such as 20A 12/2 NM 85ft kitchen counter.")
+    first = reading.edits[0]
+    words = f"Added {', '.join(reading.words)}" if len(reading.edits) > 1 else ""
+    return Change(tuple(reading.edits), words, first.to)
+
+
+def _paste(request, site, path: str, text: str) -> Change:
+    reading = read_lines(site, text, _panel(request, site))
+    if reading.problems:
+        raise BadInput(" ".join(reading.problems[:4]))
+    if not reading.edits:
+        raise BadInput("Paste a line for each circuit, as it reads on its sheath.")
+    count = len(reading.edits)
+    return Change(tuple(reading.edits), f"Added {count} from a pasted list", reading.edits[0].to)
+
+
+def _table(request, site, path: str, text: str) -> Change:
+    """A CSV of circuits takes the place of all circuits."""
+    upload = request.FILES.get("file")
+    if upload is not None:
+        if upload.size > 1_000_000:
+            raise BadInput("A circuit table is at most 1 MB.")
+        text = upload.read().decode("utf-8", "replace")
+    rows = read_csv(text)
+    panels = {p.id: p.id for p in site.panels} | {(p.name or "").lower(): p.id for p in site.panels}
+    for number, row in enumerate(rows, 2):
+        where = row.get("panel", site.panel.id)
+        row["panel"] = panels.get(where) or panels.get(where.lower(), "")
+        if not row["panel"]:
+            raise BadInput(f"Row {number}: there is no panel “{where}” here.")
+    return Change((Replace(to="circuits", items=tuple(rows)),))
+
+
+def _remove(request, site, path: str, text: str) -> Change:
+    element = site.elements().get(path)
+    if element is None:
+        raise BadInput("That part was removed meanwhile.", path)
+    edits = removal(site, path)
+    more = len(edits) - 1
+    words = f"Removed {name_of(element)}"
+    if more:
+        words += f" and {more} part{'s' if more > 1 else ''} with it"
+    return Change(tuple(edits), words)
+
+
+def _duplicate(request, site, path: str, text: str) -> Change:
+    if path not in site.elements():
+        raise BadInput("That part was removed meanwhile.", path)
+    edit = duplicate(site, path)
+    return Change((edit,), f"Duplicated {name_of(site.elements()[path])}", edit.to)
+
+
+def _signed(request, source: Source) -> Source:
+    """A source with who said it and when."""
+    now = timezone.now().isoformat(timespec="minutes")
+    who = request.user.get_username()[:80]
+    return source.model_copy(update={"who": who, "when": now})
+
+
+def _answer(request, site, path: str, answer: str) -> Change:
+    """One tap on a deciding question; its figure is computed here, never taken from a form."""
+    solved = solve(site)
+    if path == "curve":
+        return _curve(request, solved, answer)
+    circuit_id = path.partition(".")[0]
+    loop = solved.study.loops.get(circuit_id)
+    question = deciding_question(solved.study.assumed, loop) if loop else None
+    if question is None or question.path != path:
+        raise BadInput("That question is settled already.", path)
+    for words, wanted in question.answers:
+        if words == answer:
+            return Change((Set(path=path, value=None, source=_signed(request, wanted.source)),))
+    raise BadInput("Answer no, yes or can't tell.", path)
+
+
+def _curve(request, solved: SolvedSite, answer: str) -> Change:
+    question = curve_question(solved.study)
+    if question is None:
+        raise BadInput("That question is settled already.")
+    for words, edits in question.answers:
+        if words == answer:
+            signed = tuple(
+                e.model_copy(update={"source": _signed(request, e.source)}) for e in edits
+            )
+            count = len(question.places)
+            return Change(signed, f"Makers' magnetic trip of {count} breakers: {answer.lower()}")
+    raise BadInput("Answer no, yes or can't tell.")
+
+
+def _everywhere(request, site, fact: str, text: str) -> Change:
+    """The same answer for every place where a fact is open."""
+    solved = solve(site)
+    one = next((o for o in open_facts(Solved(site, solved.study)) if o.fact == fact), None)
+    if one is None or not one.places:
+        raise BadInput("That is answered already.")
+    element = site.elements()[one.places[0][0].partition(".")[0]]
+    info = field_info(element, fact.partition(".")[2])
+    value = parse_text(info, text)
+    if value is None:
+        raise BadInput(f"{info.label.capitalize()}: choose an answer.")
+    edits = tuple(Set(path=path, value=value) for path, _ in one.places)
+    return Change(edits, f"{info.label.capitalize()}: {text} at {len(edits)} places")
+
+
+def _presence(request, site, fact: str, text: str) -> Change:
+    """Whether there is gas pipe, a pool, a frame: adds it, or writes down that there is none."""
+    name, _, kind = fact.partition(":")
+    if name != "metals" or text not in ("metal", "plastic", "none"):
+        raise BadInput(OLD_PAGE)
+    facts = {"kind": kind, "material": text}
+    return Change((Add(to="metals", facts=facts),), select="metals" if text == "metal" else "")
+
+
+def finding_of(site, key: str):
+    """The finding with this key, folded ones too."""
+    found = next((f for f in each_iterator(solve(site).findings) if f.key == key), None)
+    if found is None:
+        raise BadInput("That is no longer found here.")
+    return found
+
+
+def _fix(request, site, key: str, text: str) -> Change:
+    finding = finding_of(site, key)
+    if not finding.fix:
+        raise BadInput("That cannot be mended by a change here: do it, then enter what is there.")
+    return Change(tuple(finding.fix), f"{finding.place_name}: {finding.do}")
+
+
+def _whatif(request, site, key: str, text: str) -> Change:
+    at, loop = request.POST.get("at", ""), request.POST.get("loop", "")
+    one = next((w for w in whatifs(site, at, loop) if w.key == key), None)
+    if one is None:
+        raise BadInput("That cannot be tried here any more.")
+    return Change(one.edits, one.words)

@@ -1,0 +1,109 @@
+"""Files in and out: the job, its circuits as a table, the drawings, the test sheet."""
+
+from django.contrib import messages
+from django.db import transaction
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from returnpath.errors import BadInput
+from returnpath.site import dumps, dumps_practice, loads, write_csv
+
+from ..drawing.chart import chart_scene
+from ..drawing.map import MapView, map_scene, worst_of
+from ..jobs import revisions
+from ..jobs.models import Job
+from . import beside, prove
+from .solved import solve
+from .spot import address, spot_of
+from .views import job_of
+
+MOST_BYTES = 2_000_000
+
+
+def _attached(body: str, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(body, content_type=f"{kind}; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+def _stem(job) -> str:
+    return slugify(job.name)[:60] or f"job-{job.pk}"
+
+
+@require_GET
+def job_file(request, pk: int):
+    """The job's newest revision as a job file."""
+    job = job_of(request, pk)
+    return _attached(dumps(job.latest.site), "application/json", f"{_stem(job)}.json")
+
+
+@require_GET
+def circuits(request, pk: int):
+    """The circuits as CSV."""
+    job = job_of(request, pk)
+    return _attached(write_csv(job.latest.site), "text/csv", f"{_stem(job)}-circuits.csv")
+
+
+@require_GET
+def practice(request, pk: int):
+    """The job's local practice as a practice file."""
+    job = job_of(request, pk)
+    text = dumps_practice(job.latest.site.practice)
+    return _attached(text, "application/json", f"{_stem(job)}-practice.json")
+
+
+@require_POST
+def open_file(request):
+    """A job file becomes a job of this person's."""
+    upload = request.FILES.get("file")
+    try:
+        if upload is None:
+            raise BadInput("Choose a job file first.")
+        if upload.size > MOST_BYTES:
+            raise BadInput("A job file is at most 2 MB.")
+        site = loads(upload.read().decode("utf-8", "replace"))
+    except BadInput as error:
+        messages.error(request, error.sentence)
+        return redirect("jobs")
+    title = " ".join(upload.name.rsplit(".", 1)[0].replace("-", " ").split())[:80] or "Job"
+    with transaction.atomic():
+        job = Job.objects.create(name=title[:1].upper() + title[1:], owner=request.user)
+        revisions.start(job, site, request.user, "Read from a job file")
+    return redirect(address(job, stage="survey"))
+
+
+@require_GET
+def test_sheet(request, pk: int):
+    """What a loop meter should read at each outlet, with a blank beside it."""
+    job = job_of(request, pk)
+    solved = solve(job.latest.site)
+    context = {
+        "job": job,
+        "groups": prove.test_sheet(solved),
+        "site": solved.site,
+        "back": address(job, stage="prove"),
+    }
+    return render(request, "workspace/test_sheet.html", context)
+
+
+@require_GET
+def drawing(request, pk: int, name: str):
+    """A drawing as a file that stands alone, colours written out."""
+    job = job_of(request, pk)
+    solved = solve(job.latest.site)
+    spot = spot_of(job, "", request.GET)
+    study = solved.study
+    loop = beside.loop_at(solved, spot.loop) or next(iter(study.loops.values()), None)
+    if name == "map":
+        href = dict.fromkeys([*solved.site.elements(), "prove"], "")
+        worst = worst_of(solved.findings, solved.site)
+        scene = map_scene(MapView(study, loop, href, look=spot.look, worst=worst))
+    elif name == "chart" and loop is not None and loop.device is not None:
+        scene = chart_scene(loop)
+    else:
+        raise Http404
+    response = HttpResponse(scene.svg(paper=True, links=False), content_type="image/svg+xml")
+    response["Content-Disposition"] = f'attachment; filename="{name}.svg"'
+    return response

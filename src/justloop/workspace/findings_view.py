@@ -1,0 +1,88 @@
+"""Findings as the screen shows them: at a place, elsewhere, set aside, and the whole fix list."""
+
+from returnpath.site import Installation
+
+from .solved import SolvedSite, standing
+from .spot import Spot
+
+LEVELS = ("danger", "fix", "check", "note")
+
+
+def shown(finding, spot: Spot, trying: bool = False) -> dict:
+    """One finding with what can be done about it."""
+    return {
+        "key": finding.key,
+        "id": finding.id,
+        "level": finding.level,
+        "place": finding.place_name,
+        "place_id": finding.place,
+        "found": finding.found,
+        "why": finding.why,
+        "do": finding.do,
+        "authority": str(finding.authority),
+        "parts": ", ".join(finding.parts),
+        "folded": [{"place": f.place_name, "found": f.found} for f in finding.folded],
+        "href": spot.to(at=finding.place),
+        "can_fix": bool(finding.fix) and not trying,
+        "working": finding.working,
+        "anchor": "f-" + finding.key.replace(":", "-"),
+    }
+
+
+def at_place(solved: SolvedSite, found, spot: Spot, trying: bool) -> dict:
+    """Findings of the chosen place and loop in full, those elsewhere in one line each."""
+    here, elsewhere, to_check = [], [], 0
+    for f in found:
+        if f.place in (spot.at, spot.loop):
+            here.append(shown(f, spot, trying))
+        elif f.level in ("danger", "fix"):
+            elsewhere.append(shown(f, spot, trying))
+        else:
+            to_check += 1
+    return {"here": here, "elsewhere": elsewhere, "to_check": to_check}
+
+
+def fix_list(solved: SolvedSite, aside: dict, spot: Spot, trying: bool) -> dict:
+    """Every finding by place, worst place first; what was set aside after them; the parts."""
+    found = standing(solved, aside)
+    groups: dict[str, dict] = {}
+    for finding in found:
+        one = groups.setdefault(
+            finding.place,
+            {"place": finding.place_name, "where": _where(solved.site, finding.place),
+             "href": spot.to(at=finding.place), "items": []},
+        )  # fmt: skip
+        one["items"].append(shown(finding, spot, trying))
+    counts = {level: sum(f.level == level for f in found) for level in LEVELS}
+    by_key = {f.key: f for f in solved.findings}
+    return {
+        "groups": list(groups.values()),
+        "counts": [(level, n) for level, n in counts.items() if n],
+        "aside": [
+            {"key": key, **about, "still": key in by_key,
+             "found": by_key[key].found if key in by_key else "It is no longer found."}
+            for key, about in aside.items()
+        ],
+        "parts": _parts(found),
+    }  # fmt: skip
+
+
+def _where(site: Installation, place: str) -> str:
+    """The panel or building that a place belongs to, in words."""
+    element = site.elements().get(place)
+    panels = {p.id: p for p in site.panels}
+    panel = panels.get(getattr(element, "panel", None) or "")
+    if panel is not None:
+        return panel.name or "panel"
+    buildings = {b.id: b.name for b in site.buildings}
+    return buildings.get(getattr(element, "building", None) or "", "") or ""
+
+
+def _parts(found) -> list[tuple[str, int]]:
+    """What dangers and fixes take, counted."""
+    counted: dict[str, int] = {}
+    for finding in found:
+        if finding.level in ("danger", "fix"):
+            for part in finding.parts:
+                counted[part] = counted.get(part, 0) + 1
+    return sorted(counted.items())

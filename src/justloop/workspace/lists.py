@@ -1,0 +1,188 @@
+"""Lists beside the map: circuits, the parts of a place, sizes needed and installed."""
+
+from django.utils.safestring import mark_safe
+
+from returnpath.site import LISTS, name_of
+from returnpath.working import figures
+
+from ..drawing.marks import verdict_svg
+from .loop_view import fact_href
+from .solved import SolvedSite
+from .spot import Spot
+
+TITLES = {
+    "supplies": "Supplies", "services": "Service runs", "buildings": "Buildings",
+    "panels": "Panels", "feeders": "Feeders", "electrodes": "Electrodes", "metals": "Other metal",
+    "arrays": "Arrays", "joints": "Joints",
+}  # fmt: skip
+LEVELS = ("danger", "fix", "check", "note")
+
+
+def levels_by_place(found) -> dict[str, str]:
+    """element → the worst level found at it."""
+    worst: dict[str, str] = {}
+    for f in found:
+        worst[f.place] = min(worst.get(f.place, "note"), f.level, key=LEVELS.index)
+    return worst
+
+
+def circuits(solved: SolvedSite, found, spot: Spot, panel: str) -> list[dict]:
+    """The circuits of one panel, with their verdicts."""
+    levels, rows = levels_by_place(found), []
+    for circuit_id, study in solved.study.loops.items():
+        circuit = study.circuit
+        if circuit.panel != panel:
+            continue
+        rating = circuit.breaker.rating_a
+        rows.append(
+            {
+                "id": circuit_id,
+                "name": circuit.name or "Unnamed circuit",
+                "breaker": f"{rating:g} A" if rating else "? A",
+                "verdict": str(study.verdict),
+                "mark": mark_safe(verdict_svg(study.verdict, 22)),  # noqa: S308 - no input in it
+                "lowest": f"{figures(study.lowest_a)} A" if study.lowest_a is not None else "",
+                "href": spot.to(at=circuit_id, loop=""),
+                "current": circuit_id == spot.loop,
+                "level": levels.get(circuit_id, ""),
+            }
+        )
+    return rows
+
+
+def panels(solved: SolvedSite, spot: Spot, panel: str) -> list[dict]:
+    """The panels as links, each with its number of circuits."""
+    site = solved.site
+    count: dict[str, int] = {}
+    for circuit in site.circuits:
+        count[circuit.panel] = count.get(circuit.panel, 0) + 1
+    return [
+        {
+            "id": p.id,
+            "name": p.name or "Panel",
+            "count": count.get(p.id, 0),
+            "href": spot.to(at=p.id, loop=""),
+            "current": p.id == panel,
+        }
+        for p in site.panels
+    ]
+
+
+def places(solved: SolvedSite, spot: Spot) -> list[dict]:
+    """The parts of the service in the order the current meets them, then local practice."""
+    site = solved.site
+    names = {
+        site.supply.id: site.supply.name or "Supply",
+        site.service.id: "Service run",
+        site.panel.id: site.panel.name or "Panel",
+        site.electrode.id: "Electrodes",
+        site.practice.id: "Local practice",
+    }
+    return [
+        {"name": name, "href": spot.to(at=element), "current": element == spot.at}
+        for element, name in names.items()
+    ]
+
+
+def parts(solved: SolvedSite, found, spot: Spot) -> list[dict]:
+    """Every part of the place by kind, as links with the worst level at each."""
+    levels, groups = levels_by_place(found), []
+    for name, title in TITLES.items():
+        elements = getattr(solved.site, name)
+        if not elements:
+            continue
+        groups.append(
+            {
+                "title": title,
+                "items": [
+                    {
+                        "name": _part_name(solved, name, e),
+                        "href": spot.to(at=e.id),
+                        "current": e.id == spot.at,
+                        "level": levels.get(e.id, ""),
+                    }
+                    for e in elements
+                ],
+            }
+        )
+    return groups
+
+
+def _part_name(solved: SolvedSite, name: str, element) -> str:
+    text = name_of(element)
+    if name == "electrodes" and element.length_ft:
+        text += f", {element.length_ft:g} ft"
+    if name == "joints":
+        text = f"{'Open' if element.open == 'yes' else 'Loose'} joint on {element.on}"
+    return text
+
+
+def list_of(element) -> str:
+    """The list that an element belongs to."""
+    return next((name for name, (model, _) in LISTS.items() if isinstance(element, model)), "")
+
+
+def sizes(solved: SolvedSite, spot: Spot) -> list[dict]:
+    """Required against installed for the chosen loop, the selected part and the service."""
+    site = solved.site
+    wanted = [f"{spot.loop}.line_size", f"{spot.loop}.egc_size"]
+    wanted += [p for p in solved.sizes if p.partition(".")[0] == spot.at]
+    loop = solved.study.loops.get(spot.loop)
+    if loop is not None:
+        for feeder in site.feeders:
+            if feeder.to == loop.circuit.panel:
+                wanted += [f"{feeder.id}.line_size", f"{feeder.id}.egc_size"]
+    wanted += [f"{site.electrode.id}.gec_size", f"{site.panel.id}.bond_size"]
+    wanted += [f"{site.service.id}.neutral_size"]
+    found = []
+    for path in dict.fromkeys(wanted):
+        row = solved.sizes.get(path)
+        if row is None:
+            continue
+        key = "size-" + path.replace(".", "-")
+        is_open = key == spot.open
+        element = site.elements()[path.partition(".")[0]]
+        whose = "" if path.startswith(f"{spot.loop}.") else name_of(element)
+        found.append(
+            {
+                "key": key,
+                "label": row.label,
+                "whose": whose,
+                "needed": f"{row.needed} {_metal(row.needed_material)}",
+                "installed": f"{row.installed} {_metal(row.installed_material)}"
+                if row.installed
+                else _not_installed(solved, path),
+                "meets": row.meets,
+                "margin": _margin(row),
+                "working": row.working,
+                "href": spot.to(open="" if is_open else key),
+                "fact": fact_href(spot, path),
+                "is_open": is_open,
+            }
+        )
+    return found
+
+
+def _metal(material: str) -> str:
+    return "Cu" if material == "copper" else "Al"
+
+
+def _margin(row) -> str:
+    if row.margin is None:
+        return ""
+    if abs(row.margin) < 0.0005:
+        return "exactly"
+    return f"{abs(row.margin):.0%} {'over' if row.margin > 0 else 'short'}"
+
+
+def _not_installed(solved: SolvedSite, path: str) -> str:
+    element_id, _, inner = path.partition(".")
+    element = solved.site.elements()[element_id]
+    if inner == "egc_size":
+        if element.egc == "none":
+            return "none"
+        if element.egc == "raceway":
+            return "raceway"
+    if inner == "bond_size" and element.bond_kind in ("screw", "strap"):
+        return element.bond_kind
+    return "not said"

@@ -1,0 +1,298 @@
+"""The chosen loop in figures: verdict, rows with their workings, legs, criteria."""
+
+import math
+from dataclasses import dataclass
+
+from django.utils.safestring import mark_safe
+
+from returnpath.rules import deciding_question
+from returnpath.site import name_of
+from returnpath.study import FaultStudy, Verdict
+from returnpath.working import Working, figures
+
+from ..drawing.chart import chart_scene
+from ..drawing.marks import verdict_svg
+from ..drawing.strip import strip_scene
+from .fields import Typed, one_field
+from .solved import SolvedSite
+from .spot import Spot
+
+SHORT = {
+    Verdict.AT_ONCE: "Opens at once",
+    Verdict.AT_ONCE_IF_ASSUMED: "Opens at once",
+    Verdict.SLOW: "Slow",
+    Verdict.MAY_NEVER_OPEN: "May never open",
+    Verdict.NOT_KNOWN: "Not known yet",
+}
+CRITERION_WORDS = {
+    "instantaneous": "Magnetic trip reached",
+    "five times": "Five times the rating",
+    "timed": "Within the time limit",
+    "one ohm": "One ohm home",
+}
+
+
+@dataclass
+class Row:
+    """A figure of the bench: label, figure, what it means, and its working."""
+
+    key: str
+    label: str
+    figure: str
+    note: str = ""
+    bad: bool = False
+    working: Working | None = None
+    href: str = ""
+    is_open: bool = False
+
+
+def loop_context(solved: SolvedSite, loop: FaultStudy, spot: Spot, typed: Typed) -> dict:
+    """Everything the templates show of one loop."""
+    known = loop.lowest_a is not None
+    device = loop.device
+    context = {
+        "verdict": str(loop.verdict),
+        "verdict_short": SHORT[loop.verdict],
+        "verdict_mark": mark_safe(verdict_svg(loop.verdict, 52)),  # noqa: S308 - no input in it
+        "verdict_note": verdict_note(loop),
+        "loop_rating": f"{device.rating_a:g} A" if device else "",
+        "is_danger": loop.verdict is Verdict.MAY_NEVER_OPEN,
+        "rows": rows_of(solved, loop) if known else [],
+        "lacks": [_lack(solved, path) for path in loop.lacks],
+        "bond_field": one_field(solved, f"{solved.site.panel.id}.bond", typed),
+        "criteria": _criteria(loop),
+        "rests_on": [
+            {"label": a.label, "words": a.words, "why": a.why, "href": fact_href(spot, a.path)}
+            for a in loop.rests_on
+        ],
+        "question": loop.circuit and deciding_question(solved.study.assumed, loop),
+        "is_known": known,
+    }
+    if known:
+        # no person's text reaches these drawings unescaped
+        if device is not None:
+            context["chart"] = mark_safe(chart_scene(loop).svg())  # noqa: S308
+        context["legs"] = legs_of(loop)
+        context["parallel"] = parallel_of(solved, loop)
+        context["has_way_home"] = math.isfinite(loop.loop_ohm)
+        if context["has_way_home"]:
+            context["strip"] = mark_safe(strip_scene(loop).svg())  # noqa: S308
+            context["loop_ohm"] = figures(loop.loop_ohm)
+    for row in context["rows"]:
+        row.is_open = row.key == spot.open
+        row.href = spot.to(open="" if row.is_open else row.key)
+    return context
+
+
+def fact_href(spot: Spot, path: str) -> str:
+    """The bench's field of a fact."""
+    element, _, inner = path.partition(".")
+    more = "1" if inner.count(".") or inner in ("method", "egc_material", "sets") else spot.more
+    return spot.to(at=element, more=more) + "#f-" + path.replace(".", "-")
+
+
+def _lack(solved: SolvedSite, path: str) -> str:
+    element_id, _, _ = path.partition(".")
+    element = solved.site.elements()[element_id]
+    if path.endswith(".kva") and solved.study.why_not:
+        return solved.study.why_not
+    return f"{name_of(element)}: {one_field(solved, path, Typed()).label} is not known"
+
+
+def verdict_note(loop: FaultStudy) -> str:
+    """The line under the verdict: when, and what it rests on."""
+    if loop.lowest_a is None:
+        return "Something is missing that is never assumed."
+    if loop.device is None:
+        return "Ahead of it is only the utility's fuse, which is not ours to judge."
+    if loop.verdict is Verdict.MAY_NEVER_OPEN:
+        volts = figures(loop.touch_earth_v)
+        return f"{volts} V stays on the case for as long as the fault lasts."
+    note = f"in {figures(loop.fast_s)} to {figures(loop.slow_s)} s"
+    if loop.verdict is Verdict.AT_ONCE_IF_ASSUMED:
+        note = f"if its curve is as assumed: {note}"
+    return note
+
+
+def rows_of(solved: SolvedSite, loop: FaultStudy) -> list[Row]:
+    """The figures, each with its working."""
+    works = loop.workings
+    rows = [
+        Row("lowest_a", "Lowest current", f"{figures(loop.lowest_a, 4)} A", "",
+            working=works.get("lowest_a")),
+        Row("highest_a", "Highest current", f"{figures(loop.highest_a, 4)} A", "",
+            working=works.get("highest_a")),
+        Row("loop_ohm", "Round the loop",
+            f"{figures(loop.loop_ohm)} Ω" if math.isfinite(loop.loop_ohm) else "open",
+            "conductors hot, 75 °C", working=works.get("loop_ohm")),
+    ]  # fmt: skip
+    if loop.device is not None:
+        rating = loop.device.rating_a
+        rows[0].note = f"{figures(loop.multiple)} × the breaker"
+        rows[1].note = f"{figures(loop.highest_a / rating)} × the breaker"
+        rows.append(
+            Row("opens", "Breaker opens",
+                "never" if math.isinf(loop.slow_s) else f"by {figures(loop.slow_s)} s",
+                _opens_note(loop), bad=math.isinf(loop.slow_s), working=works.get("opens"))
+        )  # fmt: skip
+        if loop.worst_heat is not None:
+            rows.append(_heat_row(loop, loop.worst_heat))
+    never = loop.slow_s is not None and math.isinf(loop.slow_s)
+    long = f", {_how_long(loop)}" if loop.slow_s is not None else ""
+    rows.append(
+        Row("touch", "Case above the service bar", f"{figures(loop.touch_bar_v)} V",
+            f"{figures(loop.touch_earth_v)} V to earth{long}", bad=never,
+            working=works.get("touch"))
+    )  # fmt: skip
+    if loop.circuit is not None:
+        rows.append(_longest_row(solved, loop))
+    if loop.second_line_s is not None:
+        late = (
+            "sees nothing"
+            if math.isinf(loop.second_line_s)
+            else f"by {figures(loop.second_line_s)} s"
+        )
+        rows.append(Row("gfci", "Second line: GFCI", late, "not counted above"))
+    return rows
+
+
+def _how_long(loop: FaultStudy) -> str:
+    if math.isinf(loop.slow_s):
+        return "for ever"
+    return f"for at most {figures(loop.slow_s)} s"
+
+
+def _opens_note(loop: FaultStudy) -> str:
+    if math.isinf(loop.slow_s):
+        return "less than 1.35 × its rating may never open it"
+    if loop.device.is_assumed and loop.slow_s_unproved > loop.slow_s:
+        return f"assumed curve; by {figures(loop.slow_s_unproved)} s if it starts at 20 ×"
+    return f"no sooner than {figures(loop.fast_s)} s"
+
+
+def heat_words(loop: FaultStudy) -> tuple[str, str, bool]:
+    """(figure, note, bad) of the heat used by the worst wire."""
+    heat = loop.worst_heat
+    if heat is None:
+        return "", "", False
+    if heat.fraction == 0:
+        return "none", "no current flows", False
+    if math.isinf(heat.fraction):
+        note = f"{heat.carrier.label}: limit in {figures(heat.limit_s)} s, nothing opens"
+        return "no end", note, True
+    figure = f"{figures(heat.fraction * 100)} %"
+    return figure, f"of the {heat.carrier.label}’s limit", heat.fraction > 1
+
+
+def _heat_row(loop: FaultStudy, heat) -> Row:
+    figure, note, bad = heat_words(loop)
+    return Row("heat", "Heat used, worst wire", figure, note, bad, loop.workings.get("heat"))
+
+
+def _longest_row(solved: SolvedSite, loop: FaultStudy) -> Row:
+    run = loop.longest_run_ft
+    length = loop.circuit.length_ft
+    path = f"{loop.circuit.id}.length_ft"
+    assumed = " assumed" if solved.study.assumed.find(path) else ""
+    joined = loop.circuit.outlet_bond == "yes" or bool(loop.circuit.joined_to)
+    figure = "none" if run is None else f"{math.floor(run)} ft"
+    note = f"now {length:g} ft{assumed}"
+    if run is None and joined:
+        figure, note = "not one figure", "joined to other metal"
+    return Row(
+        "longest_run_ft",
+        "Longest run that still clears",
+        figure,
+        note,
+        bad=not joined and (run is None or length > run),
+        working=loop.workings.get("longest_run_ft"),
+    )
+
+
+def _criteria(loop: FaultStudy) -> list[dict]:
+    return [
+        {
+            "words": CRITERION_WORDS[name],
+            "met": criterion.met,
+            "figures": criterion.figures,
+            "remark": criterion.remark,
+            "decides": loop.deciding is criterion,
+        }
+        for name, criterion in loop.criteria.items()
+    ]
+
+
+def legs_of(loop: FaultStudy) -> list[dict]:
+    """The loop as an ordered list: what the map shows, for readers and phones."""
+    closed = bool(loop.lowest_a)
+    least = max(LEAST_SHARE * (loop.lowest_a or 0.0), 0.001)
+    found = []
+    for leg in loop.legs:
+        amps = [
+            (words, figures(loop.currents.get(branch, 0.0)), _share(loop, branch))
+            for branch, words, _ in leg.branches
+            if loop.currents.get(branch, 0.0) >= least or len(leg.branches) == 1
+        ]
+        found.append(
+            {
+                "id": leg.id,
+                "label": leg.label,
+                "way": leg.way,
+                "ohm": f"{ohms(leg.ohm)} Ω" if closed else "–",
+                "share": f"{leg.share * 100:.0f} %" if closed else "",
+                "amps": amps,
+            }
+        )
+    return found
+
+
+def _share(loop: FaultStudy, branch: str) -> str:
+    if not loop.lowest_a:
+        return ""
+    return f"{figures(100 * loop.currents.get(branch, 0.0) / loop.lowest_a)} %"
+
+
+#: What a branch is, by the part of its name after the element.
+PARTS = {
+    "egc": "ground wire", "raceway": "raceway", "neutral": "neutral", "gec": "soil, by",
+    "bond": "bond of", "main": "shared main of", "join": "by", "earth": "earth of",
+    "tie": "grounds on the neutral bar of",
+}  # fmt: skip
+LEAST_SHARE = 0.001
+
+
+def branch_words(solved: SolvedSite, branch: str) -> str:
+    """A branch in the trade's words: “ground wire, Studio feeder”."""
+    element_id, _, part = branch.partition(".")
+    element = solved.site.elements().get(element_id)
+    what = PARTS.get(part, part.rstrip("123"))
+    return f"{what} {name_of(element)}" if element is not None else what
+
+
+def parallel_of(solved: SolvedSite, loop: FaultStudy) -> list[dict]:
+    """Other ways that carry a part of the fault: metal, neutrals, the soil."""
+    if not loop.lowest_a:
+        return []
+    least = max(LEAST_SHARE * loop.lowest_a, 0.01)
+    listed = {b for leg in loop.legs for b, _, _ in leg.branches}
+    found = []
+    for branch, amps in sorted(loop.currents.items(), key=lambda kv: -kv[1]):
+        part = branch.partition(".")[2]
+        if branch in listed or part not in PARTS or part == "earth":
+            continue
+        if amps < least:
+            continue
+        found.append(
+            {
+                "words": branch_words(solved, branch),
+                "amps": figures(amps),
+                "share": f"{figures(100 * amps / loop.lowest_a)} %",
+                "id": branch.partition(".")[0],
+            }
+        )
+    return found[:8]
+
+
+def ohms(ohm: float) -> str:
+    """A made joint's microhms are no ohms to an electrician."""
+    return "0" if abs(ohm) < 0.0005 else figures(ohm)

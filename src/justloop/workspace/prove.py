@@ -1,0 +1,152 @@
+"""Prove: every circuit in one table, worst first; the questions that settle most on top."""
+
+import math
+
+from django.utils.safestring import mark_safe
+
+from returnpath.readings import expected_loop
+from returnpath.rules import curve_question, deciding_questions, is_proven
+from returnpath.study import Verdict
+from returnpath.working import figures
+
+from ..drawing.marks import verdict_svg
+from .fields import Typed, one_field
+from .loop_view import heat_words
+from .solved import SolvedSite
+from .spot import Spot
+
+ORDER = (
+    Verdict.MAY_NEVER_OPEN,
+    Verdict.NOT_KNOWN,
+    Verdict.SLOW,
+    Verdict.AT_ONCE_IF_ASSUMED,
+    Verdict.AT_ONCE,
+)
+FILTERS = {"": "All", "open": "Not proven", "never": "May never open", "slow": "Slow"}
+MOST_QUESTIONS = 6
+
+
+def table(solved: SolvedSite, spot: Spot) -> dict:
+    """The rows that the filter leaves, worst first, and the filters with their counts."""
+    study = solved.study
+    all_rows = [*study.loops.values(), *study.enclosures.values()]
+    all_rows.sort(key=lambda f: (ORDER.index(f.verdict), f.multiple or 0.0))
+    proven = {f.place: is_proven(study, f) for f in all_rows}
+    picked = {
+        "": lambda f: True,
+        "open": lambda f: not proven[f.place],
+        "never": lambda f: f.verdict is Verdict.MAY_NEVER_OPEN,
+        "slow": lambda f: f.verdict is Verdict.SLOW,
+    }
+    keep = picked.get(spot.show, picked[""])
+    needle = spot.q.strip().lower()
+    panels = {p.id: p.name or "Panel" for p in solved.site.panels}
+    rows = []
+    for fault in all_rows:
+        home = panels[fault.circuit.panel] if fault.circuit else "its case"
+        if not keep(fault) or (needle and needle not in f"{fault.place_name} {home}".lower()):
+            continue
+        rows.append(_row(solved, fault, home, proven[fault.place], spot))
+    filters = [
+        {
+            "words": words,
+            "count": sum(picked[key](f) for f in all_rows),
+            "href": spot.to(show=key),
+            "current": key == spot.show,
+        }
+        for key, words in FILTERS.items()
+    ]
+    loops = list(study.loops.values())
+    left = sum(not proven[f.place] for f in loops)
+    return {"rows": rows, "filters": filters, "left": left, "total": len(loops), "q": spot.q}
+
+
+def _row(solved: SolvedSite, fault, home: str, proven: bool, spot: Spot) -> dict:
+    row = {
+        "id": fault.place,
+        "name": fault.place_name,
+        "home": home,
+        "verdict": str(fault.verdict),
+        "mark": mark_safe(verdict_svg(fault.verdict, 22)),  # noqa: S308 - no input in it
+        "proven": proven,
+        "href": spot.to(at=fault.place, loop=fault.place),
+        "current": fault.place == spot.loop,
+        "breaker": f"{fault.device.rating_a:g} A" if fault.device else "",
+    }
+    if fault.lowest_a is None:
+        return row
+    row["ohm"] = figures(fault.loop_ohm) if math.isfinite(fault.loop_ohm) else "open"
+    row["amps"] = figures(fault.lowest_a)
+    row["touch"] = figures(fault.touch_earth_v)
+    if fault.device is None:
+        return row
+    row["multiple"] = figures(fault.multiple)
+    if math.isinf(fault.slow_s):
+        row["band"] = "never"
+    else:
+        row["band"] = f"{figures(fault.fast_s)}–{figures(fault.slow_s)}"
+    row["heat"] = heat_words(fault)[0]
+    if fault.circuit is not None and fault.longest_run_ft is not None:
+        path = f"{fault.place}.length_ft"
+        row["run"] = f"{math.floor(fault.longest_run_ft)}"
+        row["now"] = f"{fault.circuit.length_ft:g}"
+        row["assumed"] = solved.study.assumed.find(path) is not None
+    return row
+
+
+def questions(solved: SolvedSite) -> list[dict]:
+    """What to ask, the one that settles most circuits first, each answered with one tap."""
+    study, found = solved.study, []
+    if curve := curve_question(study):
+        found.append(
+            {
+                "text": curve.text,
+                "path": "curve",
+                "settles": len(curve.places),
+                "answers": [words for words, _ in curve.answers],
+            }
+        )
+    for asked in deciding_questions(study):
+        one = {"text": asked.text, "path": asked.path, "settles": asked.settles}
+        if asked.question is not None:
+            one["answers"] = [words for words, _ in asked.question.answers]
+        else:
+            one["field"] = one_field(solved, asked.path, Typed())
+        found.append(one)
+    found.sort(key=lambda q: -q["settles"])
+    return found
+
+
+def test_sheet(solved: SolvedSite) -> list[dict]:
+    """Panel by panel in walking order: what a loop meter should read, a blank beside it."""
+    groups = []
+    for panel in solved.site.panels:
+        rows = []
+        for circuit_id, fault in solved.study.loops.items():
+            if fault.circuit.panel != panel.id:
+                continue
+            expected = expected_loop(fault)
+            rows.append(
+                {
+                    "name": fault.place_name,
+                    "space": fault.circuit.space,
+                    "breaker": f"{fault.circuit.breaker.rating_a:g} A"
+                    if fault.circuit.breaker.rating_a
+                    else "? A",
+                    "band": expected.words() if expected else "",
+                    "suspect": f"{figures(expected.suspect)} Ω" if expected else "",
+                    "why": "" if expected else _no_reading(fault),
+                    "working": expected.working if expected else None,
+                    "assumed": any(a.path == f"{circuit_id}.length_ft" for a in fault.rests_on),
+                    "gfci": fault.circuit.gfci == "yes",
+                }
+            )
+        if rows:
+            groups.append({"name": panel.name or "Panel", "rows": rows})
+    return groups
+
+
+def _no_reading(fault) -> str:
+    if fault.lowest_a is None:
+        return "not described yet"
+    return "nothing brings a fault home: do not expect a reading"

@@ -1,0 +1,117 @@
+"""The job's history: what changed, an old revision looked at, two compared, names."""
+
+from django.contrib import messages
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from returnpath.rules import summary
+from returnpath.site import fields_of, name_of, show_value
+from returnpath.site.installation import LISTS
+
+from ..jobs import revisions
+from . import beside, prove
+from .solved import solve, standing
+from .spot import Spot, address
+from .views import job_of
+
+MOST_ROWS = 200
+
+
+@require_GET
+def history(request, pk: int):
+    """What changed, in words, by whom; each can be looked at, named, compared."""
+    job = job_of(request, pk)
+    rows = list(job.revisions.select_related("author")[:MOST_ROWS])
+    context = {"job": job, "revisions": rows, "back": address(job), "newest": rows[0].number}
+    return render(request, "workspace/history.html", context)
+
+
+@require_POST
+def name(request, pk: int, number: int):
+    """Give a revision a name; a named one is kept when old ones are thinned."""
+    job = job_of(request, pk)
+    text = " ".join(request.POST.get("name", "").split())[:80]
+    if revisions.give_name(job, number, text) is not None:
+        said = f"Revision {number} is called “{text}”." if text else f"Revision {number} unnamed."
+        messages.info(request, said)
+    return redirect("history", pk=pk)
+
+
+@require_GET
+def old(request, pk: int, number: int):
+    """An old revision, to be read: its summary, its table, its findings."""
+    job = job_of(request, pk)
+    revision = get_object_or_404(job.revisions.select_related("author"), number=number)
+    solved = solve(revision.site)
+    found = standing(solved, revision.aside)
+    context = {
+        "job": job,
+        "revision": revision,
+        "summary": summary(solved.study, found),
+        "table": prove.table(solved, Spot(job.pk, "prove")),
+        "found": [f for f in found if f.level != "note"],
+        "back": address(job),
+    }
+    return render(request, "workspace/old.html", context)
+
+
+@require_GET
+def compare(request, pk: int):
+    """Two revisions: what was changed, and what that moved."""
+    job = job_of(request, pk)
+
+    def wanted(key: str):
+        text = request.GET.get(key, "")
+        number = int(text) if text.isdecimal() and len(text) < 9 else 0
+        return job.revisions.filter(number=number).first()
+
+    newer = wanted("b") or job.latest
+    older = wanted("a") or newer.parent or newer
+    if older.number > newer.number:
+        older, newer = newer, older
+    one, other = solve(older.site), solve(newer.site)
+    context = {
+        "job": job,
+        "older": older,
+        "newer": newer,
+        "facts": differences(one.site, other.site),
+        "moved": beside.moved(one, other),
+        "revisions": job.revisions.all()[:MOST_ROWS],
+        "back": address(job),
+    }
+    return render(request, "workspace/compare.html", context)
+
+
+def differences(one, other) -> list[dict]:
+    """The facts that differ between two sites, in words."""
+    rows = []
+    for list_name in LISTS:
+        old = {e.id: e for e in getattr(one, list_name)}
+        new = {e.id: e for e in getattr(other, list_name)}
+        for key in [*old, *(k for k in new if k not in old)]:
+            a, b = old.get(key), new.get(key)
+            if a is None or b is None:
+                rows.append(
+                    {"place": name_of(b or a), "label": "added" if a is None else "removed",
+                     "was": "", "now": ""}
+                )  # fmt: skip
+            elif a != b:
+                rows += _facts(a, b)
+    if one.practice != other.practice:
+        rows += _facts(one.practice, other.practice)
+    return rows
+
+
+def _facts(a, b) -> list[dict]:
+    rows = []
+    for info in fields_of(type(b)):
+        was, now = a, b
+        for part in info.path.split("."):
+            was, now = getattr(was, part), getattr(now, part)
+        if was != now:
+            rows.append(
+                {"place": name_of(b), "label": info.label,
+                 "was": show_value(info, was) or "not known",
+                 "now": show_value(info, now) or "not known"}
+            )  # fmt: skip
+    return rows

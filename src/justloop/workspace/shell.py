@@ -1,0 +1,119 @@
+"""The shell around a stage: the rail, *Next*, what is known, assumed and missing."""
+
+from returnpath.rules import Solved, next_step, open_facts, unproven
+from returnpath.site import fields_of, name_of
+
+from .fields import Typed, one_field
+from .solved import SolvedSite
+from .spot import STAGES, Spot
+
+LISTS_OF_STAGE = {
+    "survey": ("supplies", "services", "buildings", "panels", "feeders", "electrodes", "metals",
+               "circuits", "arrays"),
+    "service": ("supplies", "services", "electrodes"),
+    "buildings": ("buildings", "panels", "feeders", "electrodes", "metals"),
+}  # fmt: skip
+MOST_PLACES = 4
+
+
+def rail(solved: SolvedSite, found, spot: Spot) -> list[dict]:
+    """The stages with what waits in each."""
+    site = solved.site
+    homes = {f.id for f in (*site.feeders, *site.buildings)}
+    homes |= {p.id for p in site.panels if p.id != site.panel.id}
+    bad = [f for f in found if f.level in ("danger", "fix")]
+    service = {site.supply.id, site.service.id, site.panel.id, site.electrode.id}
+    waiting = {
+        "service": sum(f.place in service for f in bad),
+        "buildings": sum(f.place in homes for f in bad),
+        "prove": len(unproven(solved.study)),
+        "fix": len(bad),
+    }
+    words = {"prove": "not proven", "fix": "to mend"}
+    return [
+        {
+            "key": key,
+            "label": label,
+            "count": waiting.get(key, 0),
+            "words": words.get(key, "found here"),
+            "href": spot.to(stage=key, show="", q="", more=""),
+            "current": key == spot.stage,
+            "n": n,
+        }
+        for n, (key, label) in enumerate(STAGES.items(), 1)
+    ]
+
+
+def next_line(solved: SolvedSite, found, spot: Spot) -> dict:
+    """The one thing to do next."""
+    step = next_step(solved.site, solved.study, found, at=spot.loop or spot.at)
+    place = step.place if step.place in solved.site.elements() else ""
+    href = spot.to(at=place) if place and place != spot.at and not step.question else ""
+    return {"text": step.text, "href": href, "question": step.question}
+
+
+def tally(solved: SolvedSite, spot: Spot) -> dict:
+    """What is known, assumed and missing in a stage, and the questions that fill it."""
+    lists = LISTS_OF_STAGE.get(spot.stage, LISTS_OF_STAGE["survey"])
+    site = solved.site
+    ids = {e.id for name in lists for e in getattr(site, name)}
+    known = sum(
+        site.value_at(f"{e.id}.{info.path}") is not None
+        for name in lists
+        for e in getattr(site, name)
+        for info in fields_of(type(e))
+    )
+    assumed = [a for a in solved.study.assumed.assumptions if a.path.partition(".")[0] in ids]
+    asked = [
+        _question(solved, one, spot)
+        for one in open_facts(Solved(site, solved.study))
+        if one.fact.replace(":", ".").partition(".")[0] in lists
+    ]
+    return {
+        "known": known,
+        "assumed": len(assumed),
+        "missing": sum(len(q["places"]) or 1 for q in asked),
+        "questions": asked,
+        "assumptions": [
+            {"place": name_of(site.elements()[a.path.partition(".")[0]]), "label": a.label,
+             "words": a.words, "why": a.why, "href": spot.to(at=a.path.partition(".")[0])}
+            for a in assumed[:60]
+        ],
+    }  # fmt: skip
+
+
+def _question(solved: SolvedSite, one, spot: Spot) -> dict:
+    """A fact that checks need: its question, its places, and buttons where choices are few."""
+    answers = ()
+    if one.places:
+        field = one_field(solved, one.places[0][0], Typed())
+        if field.is_buttons:
+            answers = tuple((value, label) for value, label, _ in field.choices)
+    else:
+        answers = (("metal", "yes, metal"), ("plastic", "plastic"), ("none", "none here"))
+    return {
+        "fact": one.fact,
+        "text": one.question,
+        "level": one.level,
+        "places": [
+            {"name": name, "href": spot.to(at=path.partition(".")[0], more="1")
+             + "#f-" + path.replace(".", "-")}
+            for path, name in one.places[:MOST_PLACES]
+        ],
+        "more": max(len(one.places) - MOST_PLACES, 0),
+        "count": len(one.places),
+        "answers": answers,
+    }  # fmt: skip
+
+
+def practice_words(site) -> str:
+    """Edition and clearing criterion in a few words."""
+    practice = site.practice
+    words = {
+        "instantaneous": "opens at once",
+        "five times": "five times",
+        "timed": "timed",
+        "one ohm": "one ohm",
+    }
+    arc = f", {practice.arc_v} V arc" if practice.arc_v else ""
+    return f"rules of {practice.edition}, judged by “{words[practice.clearing]}”{arc}"

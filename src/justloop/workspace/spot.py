@@ -1,0 +1,86 @@
+"""Where a person stands in a job: stage, element, loop, look. All of it is in the address."""
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from urllib.parse import urlencode
+
+from django.urls import reverse
+
+from ..drawing.looks import LOOKS
+
+#: The stages that are built, in the order of the work.
+STAGES = {
+    "survey": "Survey",
+    "service": "Service",
+    "buildings": "Buildings",
+    "prove": "Prove",
+    "fix": "Fix list",
+}
+MAP_STAGES = ("survey", "service", "buildings")
+FIRST = "service"
+
+
+@lru_cache(maxsize=4096)
+def _path(pk: int, stage: str) -> str:
+    return reverse("workspace", args=[pk, stage])
+
+
+@dataclass(frozen=True)
+class Spot:
+    """One address of the workspace. ``open`` a working, ``more`` the bench's other facts,
+    ``beside`` a second place, ``show`` the filter of the table, ``q`` its search."""
+
+    pk: int
+    stage: str = FIRST
+    at: str = ""
+    loop: str = ""
+    look: str = "fault"
+    open: str = ""
+    more: str = ""
+    beside: str = ""
+    show: str = ""
+    q: str = ""
+
+    def to(self, **changes) -> str:
+        """The address with ``changes``; what is closed or empty is left out."""
+        spot = replace(self, **{"open": "", **changes})
+        query = {}
+        for name in ("at", "loop", "look", "open", "more", "beside", "show", "q"):
+            value = getattr(spot, name)
+            if value and not (name == "look" and value == "fault"):
+                query[name] = value
+        if query.get("loop") == query.get("at"):
+            query.pop("loop", None)
+        path = _path(spot.pk, spot.stage)
+        return f"{path}?{urlencode(query)}" if query else path
+
+    @property
+    def here(self) -> str:
+        """This address."""
+        return self.to(open=self.open)
+
+
+def spot_of(job, stage: str, chosen) -> Spot:
+    """The spot that a query or a form asks for; nonsense falls back to the usual."""
+
+    def text(name: str, most: int = 60) -> str:
+        return str(chosen.get(name, ""))[:most]
+
+    look = text("look")
+    return Spot(
+        job.pk,
+        stage if stage in STAGES else FIRST,
+        text("at", 20),
+        text("loop", 20),
+        look if look in LOOKS else "fault",
+        text("open"),
+        "1" if text("more") else "",
+        text("beside", 20),
+        text("show", 20),
+        text("q"),
+    )
+
+
+def address(job, at: str = "", loop: str = "", opened: str = "", stage: str = FIRST) -> str:
+    """The workspace's address with a selection."""
+    return Spot(job.pk, stage, at, loop, open=opened).to(open=opened)
