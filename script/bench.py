@@ -26,30 +26,37 @@ def prepare() -> None:
     call_command("migrate", verbosity=0)
     call_command("collectstatic", verbosity=0, interactive=False)
     call_command("demo", verbosity=0)
+    import justloop.wsgi  # noqa: F401 - the served application's settings of the collector
 
 
-def client_and_job():
-    """A signed-in client and Pebblewick."""
+def client_and_jobs():
+    """A signed-in client, Pebblewick, and the made site of 60 circuits."""
     from django.contrib.auth import get_user_model
     from django.test import Client
+    from made_site import made_site
 
+    from justloop.jobs import revisions
     from justloop.jobs.models import Job
 
     client = Client(SERVER_NAME="127.0.0.1")
-    client.force_login(get_user_model().objects.get(username="demo"))
-    return client, Job.objects.get(name__startswith="Pebblewick")
+    user = get_user_model().objects.get(username="demo")
+    client.force_login(user)
+    made = Job.objects.create(name="Sixty circuits", owner=user)
+    revisions.start(made, made_site(), user, "Made")
+    return client, Job.objects.get(name__startswith="Pebblewick"), made
 
 
-def bench_changes(client, job) -> None:
+def bench_changes(client, job, stage: str = "service", times_of: int = CHANGES) -> None:
     """Server time of one change: endpoint in, whole swap out, every one a new content."""
     circuit = job.latest.site.circuits[0].id
     times = []
-    for index in range(CHANGES + 5):
+    for index in range(times_of + 5):
         data = {
             "path": f"{circuit}.length_ft",
             "text": f"{40 + index * 0.5:g} ft",
             "base": job.latest.number,
             "at": circuit,
+            "stage": stage,
         }
         started = time.perf_counter()
         answer = client.post(f"/jobs/{job.pk}/edit", data, headers={"HX-Request": "true"})
@@ -58,9 +65,9 @@ def bench_changes(client, job) -> None:
     times = sorted(times[5:])
     circuits = len(job.latest.site.circuits)
     print(
-        f"one change, {circuits} circuits, {CHANGES} times: median"
-        f" {statistics.median(times):.0f} ms, p95 {times[int(0.95 * CHANGES)]:.0f} ms"
-        " (asked: under 100)"
+        f"one change, {job.name}, {circuits} circuits, {stage}, {times_of} times: median"
+        f" {statistics.median(times):.0f} ms, p95 {times[int(0.95 * times_of)]:.0f} ms"
+        " (asked: under 150)"
     )
 
 
@@ -108,7 +115,7 @@ def everything(site):
     from returnpath.study import study
 
     done = study(site)
-    _ = done.loops, done.enclosures, done.available, done.arrays, done.shared_neutrals
+    _ = done.faults, done.loops, done.enclosures, done.available, done.arrays, done.shared_neutrals
     for found in (*done.loads.values(), *done.open_neutrals.values()):
         _ = found.strays, found.currents, found.volts
     return done
@@ -163,7 +170,7 @@ def everything_cached(done):
     """The study as it is after the solve, without what the findings themselves computed."""
     from dataclasses import replace
 
-    fresh = replace(done, faults=tuple(replace(f) for f in done.faults))
+    fresh = replace(done, cases=tuple(replace(f) for f in done.cases))
     for name in ("loads", "open_neutrals", "shared_neutrals", "available", "arrays"):
         fresh.__dict__[name] = getattr(done, name)
     return fresh
@@ -220,7 +227,9 @@ if __name__ == "__main__":
     sys.path.insert(0, str(ROOT / "src"))
     bench_core()
     prepare()
-    everyone, pebblewick = client_and_job()
+    everyone, pebblewick, sixty = client_and_jobs()
     bench_first_load(everyone, pebblewick)
     bench_changes(everyone, pebblewick)
+    for visible in ("survey", "service", "buildings", "prove", "fix"):
+        bench_changes(everyone, sixty, visible, 60)
     bench_import()

@@ -30,7 +30,7 @@ TRAY = {"line": 340, "neutral": 356, "ground": 372}
 LANE = {"line": 36, "neutral": 24, "ground": 12}
 COIL_X, COIL_TOP, TAP_Y, COIL_BOTTOM, TAP_OUT_X = 70, 108, 162, 212, 112
 CASE_TOP, CASE_BOTTOM, RETURN_Y = 124, 262, 240
-METAL_Y, METAL_H = 402, 26
+METAL_Y, METAL_H = 412, 26
 MARGIN = 14
 POST_PILL_Y = 244
 

@@ -381,5 +381,5 @@ def case_volts(scene: Scene, view, placed: Layout, look) -> None:
         volts = look.volts.get(column.id)
         if volts is None:
             continue
-        y = 214 if column.is_open else 240
+        y = 204 if column.is_open else 240
         scene.pill("pill", column.middle, y, f"{figures(volts)} V", "t-amps")

@@ -1,10 +1,33 @@
 """Jobs and their append-only revisions. The installation itself is a document, not tables."""
 
+import threading
+from collections import OrderedDict
+
 from django.conf import settings
 from django.db import models
 from django.db.models import OuterRef, Q, Subquery
 
 from returnpath.site import Installation, loads
+
+_sites: OrderedDict[str, Installation] = OrderedDict()
+_lock = threading.Lock()
+SITES_KEPT = 32
+
+
+def remember(document: str, site: Installation) -> Installation:
+    """Keep the installation of a document: one page asks for the newest several times."""
+    with _lock:
+        _sites[document] = site
+        _sites.move_to_end(document)
+        while len(_sites) > SITES_KEPT:
+            _sites.popitem(last=False)
+    return site
+
+
+def _read(document: str) -> Installation:
+    with _lock:
+        found = _sites.get(document)
+    return found if found is not None else remember(document, loads(document))
 
 
 class JobQuerySet(models.QuerySet):
@@ -93,8 +116,8 @@ class Revision(models.Model):
 
     @property
     def site(self) -> Installation:
-        """The installation, read (and migrated) from the document."""
-        return loads(self.document)
+        """The installation, read (and migrated) from the document; never changed in place."""
+        return _read(self.document)
 
 
 class Trial(models.Model):

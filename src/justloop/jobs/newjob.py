@@ -40,6 +40,7 @@ GROUPS = {
 LABELS = {
     "u1.kva": "Transformer",
     "p1.main.rating_a": "Main breaker",
+    "p1.bond": "Main bond",
     "s1.length_ft": "Run, one way",
     "s1.line_material": "Their metal",
 }

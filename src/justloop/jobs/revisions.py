@@ -10,7 +10,7 @@ from returnpath.errors import BadInput
 from returnpath.site import Edit, Installation, Set, apply, describe, dumps, field_info, show_value
 
 from ..workspace.solved import summarise
-from .models import Job, Revision
+from .models import Job, Revision, remember
 
 KEEP_WORKING = 100  # beyond these, working revisions are thinned to every tenth
 KEEP_EVERY = 10
@@ -148,14 +148,16 @@ def _append(
     latest = job.latest
     if aside is None:
         aside = parent.aside if parent is not None else {}
+    document = dumps(site)
+    remember(document, site)
     revision = Revision.objects.create(
         job=job,
         number=latest.number + 1 if latest else 1,
         kind=kind,
         author=author if author and author.is_authenticated else None,
         words=words[:300],
-        document=dumps(site),
-        summary=summarise(site, aside),
+        document=document,
+        summary=summarise(site, aside, document),
         aside=aside,
         parent=parent,
         undoes=undoes,

@@ -10,7 +10,11 @@ LEVELS = ("danger", "fix", "check", "note")
 
 def shown(finding, spot: Spot, trying: bool = False) -> dict:
     """One finding with what can be done about it."""
+    asks = f"aside:{finding.key}"
+    is_asked = spot.open == asks
     return {
+        "aside_open": is_asked,
+        "aside_href": spot.to(open="" if is_asked else asks),
         "key": finding.key,
         "id": finding.id,
         "level": finding.level,

@@ -1,7 +1,7 @@
 """The chosen loop in figures: verdict, rows with their workings, legs, criteria."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.utils.safestring import mark_safe
 
@@ -59,7 +59,7 @@ def loop_context(solved: SolvedSite, loop: FaultStudy, spot: Spot, typed: Typed)
         "is_danger": loop.verdict is Verdict.MAY_NEVER_OPEN,
         "rows": rows_of(solved, loop) if known else [],
         "lacks": [_lack(solved, path) for path in loop.lacks],
-        "bond_field": one_field(solved, f"{solved.site.panel.id}.bond", typed),
+        "bond_field": _main_bond(solved, typed),
         "criteria": _criteria(loop),
         "rests_on": [
             {"label": a.label, "words": a.words, "why": a.why, "href": fact_href(spot, a.path)}
@@ -82,6 +82,13 @@ def loop_context(solved: SolvedSite, loop: FaultStudy, spot: Spot, typed: Typed)
         row.is_open = row.key == spot.open
         row.href = spot.to(open="" if row.is_open else row.key)
     return context
+
+
+def _main_bond(solved: SolvedSite, typed: Typed):
+    """The service's bond: on every loop's card, since every way home hangs on it."""
+    panel = solved.site.panel
+    field = one_field(solved, f"{panel.id}.bond", typed)
+    return replace(field, label=f"main bond at {panel.name}" if panel.name else "main bond")
 
 
 def fact_href(spot: Spot, path: str) -> str:

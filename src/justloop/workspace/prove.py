@@ -31,7 +31,10 @@ def table(solved: SolvedSite, spot: Spot) -> dict:
     study = solved.study
     all_rows = [*study.loops.values(), *study.enclosures.values()]
     all_rows.sort(key=lambda f: (ORDER.index(f.verdict), f.multiple or 0.0))
-    proven = {f.place: is_proven(study, f) for f in all_rows}
+    proven = {
+        f.place: f.place not in solved.unproven if f.circuit else is_proven(study, f)
+        for f in all_rows
+    }
     picked = {
         "": lambda f: True,
         "open": lambda f: not proven[f.place],

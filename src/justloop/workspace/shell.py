@@ -1,6 +1,6 @@
 """The shell around a stage: the rail, *Next*, what is known, assumed and missing."""
 
-from returnpath.rules import Solved, next_step, open_facts, unproven
+from returnpath.rules import Solved, next_step, open_facts
 from returnpath.site import fields_of, name_of
 
 from .fields import Typed, one_field
@@ -26,7 +26,7 @@ def rail(solved: SolvedSite, found, spot: Spot) -> list[dict]:
     waiting = {
         "service": sum(f.place in service for f in bad),
         "buildings": sum(f.place in homes for f in bad),
-        "prove": len(unproven(solved.study)),
+        "prove": len(solved.unproven),
         "fix": len(bad),
     }
     words = {"prove": "not proven", "fix": "to mend"}
@@ -57,12 +57,7 @@ def tally(solved: SolvedSite, spot: Spot) -> dict:
     lists = LISTS_OF_STAGE.get(spot.stage, LISTS_OF_STAGE["survey"])
     site = solved.site
     ids = {e.id for name in lists for e in getattr(site, name)}
-    known = sum(
-        site.value_at(f"{e.id}.{info.path}") is not None
-        for name in lists
-        for e in getattr(site, name)
-        for info in fields_of(type(e))
-    )
+    known = sum(_known(e) for name in lists for e in getattr(site, name))
     assumed = [a for a in solved.study.assumed.assumptions if a.path.partition(".")[0] in ids]
     asked = [
         _question(solved, one, spot)
@@ -80,6 +75,17 @@ def tally(solved: SolvedSite, spot: Spot) -> dict:
             for a in assumed[:60]
         ],
     }  # fmt: skip
+
+
+def _known(element) -> int:
+    """How many facts of an element somebody gave."""
+    count = 0
+    for info in fields_of(type(element)):
+        value = element
+        for name in info.path.split("."):
+            value = getattr(value, name)
+        count += value is not None
+    return count
 
 
 def _question(solved: SolvedSite, one, spot: Spot) -> dict:

@@ -4,22 +4,23 @@ import hashlib
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import cached_property
 
 from returnpath import ENGINE_VERSION
 from returnpath.rules import (
     Finding,
     SizeRow,
-    findings,
+    Solved,
+    findings_of,
     fold,
     next_step,
-    size_rows,
     unproven,
     worst,
 )
 from returnpath.site import Installation, dumps
 from returnpath.study import SiteStudy, study
 
-KEEP = 64
+KEEP = 12
 _lock = threading.Lock()
 _kept: OrderedDict[str, "SolvedSite"] = OrderedDict()
 
@@ -33,19 +34,27 @@ class SolvedSite:
     findings: tuple[Finding, ...]
     sizes: dict[str, SizeRow]
 
+    @cached_property
+    def unproven(self) -> frozenset[str]:
+        """The circuits that are not proven yet."""
+        return frozenset(unproven(self.study))
 
-def solve(site: Installation) -> SolvedSite:
-    """Study ``site``, or hand back what the same content gave before."""
-    content = f"{ENGINE_VERSION}\n{dumps(site)}"
+
+def solve(site: Installation, document: str = "") -> SolvedSite:
+    """Study ``site``, or hand back what the same content gave before.
+
+    ``document`` is the site's text, where the caller has it already.
+    """
+    content = f"{ENGINE_VERSION}\n{document or dumps(site)}"
     key = hashlib.sha256(content.encode()).hexdigest()
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)
             return _kept[key]
     studied = study(site)
-    sizes = {row.path: row for row in size_rows(site, studied)}
-    found = fold(site, findings(site, studied))
-    solved = SolvedSite(site, studied, found, sizes)
+    judged = Solved(site, studied)
+    found = fold(site, findings_of(judged))
+    solved = SolvedSite(site, studied, found, judged.sizes)
     with _lock:
         _kept[key] = solved
         while len(_kept) > KEEP:
@@ -58,12 +67,12 @@ def standing(solved: SolvedSite, aside: dict) -> tuple[Finding, ...]:
     return tuple(f for f in solved.findings if f.key not in aside)
 
 
-def summarise(site: Installation, aside: dict | None = None) -> dict:
+def summarise(site: Installation, aside: dict | None = None, document: str = "") -> dict:
     """What a list shows of a revision: worst finding, next step, how many circuits are proven."""
-    solved = solve(site)
+    solved = solve(site, document)
     found = standing(solved, aside or {})
     first = worst(found)
-    open_ones = len(unproven(solved.study))
+    open_ones = len(solved.unproven)
     return {
         "level": first.level if first else "",
         "worst": f"{first.place_name}: {first.found}" if first else "",

@@ -6,6 +6,7 @@ from django.contrib import messages
 from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from returnpath.errors import BadInput
@@ -34,9 +35,11 @@ def workspace(request, pk: int, stage: str):
     return _page(request, job, job.latest, spot_of(job, stage, request.GET))
 
 
-def _page(request, job, revision, spot: Spot, typed: Typed | None = None, told: str = ""):
+def _page(
+    request, job, revision, spot: Spot, typed: Typed | None = None, told: str = "", moved=False
+):
     site = revision.site
-    base = solve(site)
+    base = solve(site, revision.document)
     trying = trials.running(job, request.user, site)
     solved = trying.solved if trying else base
     context = present.workspace(job, revision, solved, spot, typed, before=base if trying else None)
@@ -48,8 +51,14 @@ def _page(request, job, revision, spot: Spot, typed: Typed | None = None, told: 
     }
     # The same hidden boxes stand in every form of the page: rendered once.
     context["where"] = render_to_string("workspace/where.html", context, request)
+    context["edit_url"] = reverse("edit", args=[job.pk])
     partial = request.htmx and not request.htmx.history_restore_request
-    return render(request, "workspace/body.html" if partial else "workspace/page.html", context)
+    name = "workspace/body.html" if partial else "workspace/page.html"
+    response = render(request, name, context)
+    if partial and not (typed and (typed.errors or typed.mine)):
+        # The address says where the person stands, also after a swap.
+        response["HX-Push-Url" if moved else "HX-Replace-Url"] = context["spot"].here
+    return response
 
 
 @require_POST
@@ -74,12 +83,13 @@ def edit(request, pk: int):
         typed.errors[path] = saved.conflict.sentence()
         typed.mine[path] = text
         return _page(request, job, saved.revision, spot, typed)
+    before = spot
     if select:
         spot = _select(request, job, saved.revision, spot, select)
     if request.POST.get("try") or op == "whatif":
         spot = _on_the_map(spot, path)
     if request.htmx:
-        return _page(request, job, saved.revision, spot, typed, saved.told)
+        return _page(request, job, saved.revision, spot, typed, saved.told, spot != before)
     if saved.told:
         messages.info(request, saved.told)
     return redirect(spot.here)

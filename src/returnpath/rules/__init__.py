@@ -12,7 +12,7 @@ from .questions import (
     is_proven,
     unproven,
 )
-from .registry import Check, Solved, all_checks, findings
+from .registry import Check, Solved, all_checks, findings, findings_of
 from .sizes import SizeRow, size_rows
 from .summary import summary
 from .whatifs import WhatIf, whatifs
@@ -33,6 +33,7 @@ __all__ = [
     "deciding_question",
     "deciding_questions",
     "findings",
+    "findings_of",
     "fold",
     "is_proven",
     "next_step",

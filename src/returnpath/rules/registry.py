@@ -111,6 +111,11 @@ class Solved:
         self.edition = site.practice.edition
 
     @cached_property
+    def elements(self) -> dict:
+        """Every element by id, gaps filled."""
+        return self.filled.elements()
+
+    @cached_property
     def sizes(self) -> dict[str, SizeRow]:
         """Needed against installed, by the path of the installed fact."""
         return {r.path: r for r in size_rows(self.site, self.study)}
@@ -176,7 +181,11 @@ class Solved:
 
 def findings(site: Installation, study: SiteStudy) -> tuple[Finding, ...]:
     """All findings of a studied site, worst first, in the order of the families within a level."""
-    solved = Solved(site, study)
+    return findings_of(Solved(site, study))
+
+
+def findings_of(solved: Solved) -> tuple[Finding, ...]:
+    """The same, where the site's sizes are wanted as well."""
     made = [_finding(c, y, solved.edition) for c in all_checks().values() for y in c.look(solved)]
     return tuple(sorted(made, key=lambda f: LEVELS.index(f.level)))
 

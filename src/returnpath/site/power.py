@@ -204,7 +204,7 @@ class Panel(Element):
     )
     main: Device = Device()
     bond: Literal["in", "out"] | None = fact(
-        "main bond",
+        "neutral bond",
         "choice",
         choices={"in": "in", "out": "out"},
         help="Screw, strap or wire between the neutral bar and the ground bar or case.",

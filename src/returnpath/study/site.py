@@ -1,43 +1,59 @@
 """The whole study of a site: every place, every kind of fault, every supply that is drawn."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
 from ..assume import Assumed, assume
 from ..network.build import legs_of_circuits, lines_of
 from ..site import Installation
 from .array import ArrayStudy, study_arrays
 from .drop import Drop, drops
-from .faults import CASE, FaultStudy, study_case
+from .faults import FaultStudy, study_case
 from .load import LoadStudy, load_study, open_neutral, shared_neutral_lost
 from .other import study_other
-from .places import Place, places
+from .places import places
 from .states import States
 from .verdict import ORDER
 
 
 @dataclass(frozen=True)
 class SiteStudy:
-    """A site's studies. ``faults`` of every place, kind and supply; what is seldom looked at
-    (loads, lost neutrals, arrays) is computed when asked for."""
+    """A site's studies. ``cases``: line to case at every place, with every supply. What is seldom
+    looked at (other faults, loads, lost neutrals, arrays) is computed when asked for: each of
+    ``others`` gives the other kinds of fault at its case's place.
+    """
 
     assumed: Assumed
     states: tuple[States, ...]
-    faults: tuple[FaultStudy, ...]
+    cases: tuple[FaultStudy, ...]
+    others: tuple[Callable[[], list[FaultStudy]], ...] = ()
+
+    @cached_property
+    def faults(self) -> tuple[FaultStudy, ...]:
+        """Every kind of fault at every place with every supply, place by place."""
+        found: list[FaultStudy] = []
+        for case, more in zip(self.cases, self.others, strict=True):
+            found += [case, *more()]
+        return tuple(found)
 
     @cached_property
     def loops(self) -> dict[str, FaultStudy]:
         """Line to case at each circuit, its worst supply, by circuit id."""
-        return {
-            f.place: f for f in self.faults if f.kind == CASE and f.circuit and self.is_worst(f)
-        }
+        return {f.place: f for f in self.cases if f.circuit and self._worst_case[f.place] is f}
 
     @cached_property
     def enclosures(self) -> dict[str, FaultStudy]:
         """Line to case at each panel's enclosure, its worst supply, by panel id."""
-        return {
-            f.place: f for f in self.faults if f.kind == CASE and not f.circuit and self.is_worst(f)
-        }
+        return {f.place: f for f in self.cases if not f.circuit and self._worst_case[f.place] is f}
+
+    @cached_property
+    def _worst_case(self) -> dict[str, FaultStudy]:
+        found: dict[str, FaultStudy] = {}
+        for fault in self.cases:
+            if fault.place not in found or _badness(fault) > _badness(found[fault.place]):
+                found[fault.place] = fault
+        return found
 
     @cached_property
     def _worst(self) -> dict[tuple[str, str], FaultStudy]:
@@ -129,7 +145,8 @@ def study(site: Installation) -> SiteStudy:
     """Study every place of a site, gaps filled by ``assume``."""
     assumed = assume(site)
     circuit_legs = legs_of_circuits(assumed.site)
-    faults: list[FaultStudy] = []
+    cases: list[FaultStudy] = []
+    others: list[Callable[[], list[FaultStudy]]] = []
     all_states = []
     supplied = {s.supply for s in site.services}
     for supply in assumed.site.supplies:
@@ -139,16 +156,14 @@ def study(site: Installation) -> SiteStudy:
         all_states.append(states)
         legs = panel_legs(states)
         for place in places(states, legs):
-            faults += _faults(states, place, legs, circuit_legs)
-    return SiteStudy(assumed, tuple(all_states), tuple(faults))
-
-
-def _faults(states: States, place: Place, legs, circuit_legs) -> list[FaultStudy]:
-    own = circuit_legs[place.circuit.id] if place.circuit else legs.get(place.panel, ())
-    there = legs.get(place.panel)
-    if there is None:
-        if states.site.service.line_size is None and place.circuit:
-            return [study_case(states, place, own)]  # says what is lacking
-        return []
-    own = tuple(leg for leg in own if leg in there) or there[:1]
-    return [study_case(states, place, own), *study_other(states, place, own)]
+            own = circuit_legs[place.circuit.id] if place.circuit else legs.get(place.panel, ())
+            there = legs.get(place.panel)
+            if there is None:
+                if states.site.service.line_size is None and place.circuit:
+                    cases.append(study_case(states, place, own))  # says what is lacking
+                    others.append(list)
+                continue
+            own = tuple(leg for leg in own if leg in there) or there[:1]
+            cases.append(study_case(states, place, own))
+            others.append(partial(study_other, states, place, own))
+    return SiteStudy(assumed, tuple(all_states), tuple(cases), tuple(others))

@@ -16,7 +16,7 @@ def loops(s: Solved):
     """Every line-to-case answer that is known, with the element it is about."""
     for study in (*s.study.loops.values(), *s.study.enclosures.values()):
         if study.lowest_a is not None and study.device is not None:
-            yield study, s.filled.elements()[study.place]
+            yield study, s.elements[study.place]
 
 
 def _is_earth_only(study) -> bool:
@@ -198,20 +198,16 @@ def touch_voltage_high(s: Solved):
 )
 def loop_on_other_source(s: Solved):
     at_once = (Verdict.AT_ONCE, Verdict.AT_ONCE_IF_ASSUMED)
-    first = {
-        f.place: f
-        for f in s.study.faults
-        if f.kind == "line-to-case" and f.state == s.filled.supply.id
-    }
+    first = {f.place: f for f in s.study.cases if f.state == s.filled.supply.id}
     weak: dict[str, list] = {}
-    for fault in s.study.faults:
+    for fault in s.study.cases:
         home = first.get(fault.place)
-        if fault.kind != "line-to-case" or home is None or home is fault or fault.device is None:
+        if home is None or home is fault or fault.device is None:
             continue
         if home.verdict in at_once and fault.verdict not in at_once:
             weak.setdefault(fault.state, []).append(fault)
     for supply, found in weak.items():
-        element = s.filled.elements()[supply]
+        element = s.elements[supply]
         worst = min(found, key=lambda f: f.multiple)
         places = ", ".join(f.place_name for f in found[:4])
         more = f" and {len(found) - 4} more" if len(found) > 4 else ""

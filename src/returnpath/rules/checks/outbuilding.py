@@ -210,7 +210,6 @@ def _conditions(s: Solved, feeder) -> tuple[list[str], list[tuple[str, str]]]:
     looks="Another building's panel joins neutral and ground although a ground wire comes along.",
     why="The load's current comes home on the ground wire and every metal way besides.",
     topic="building_feed",
-    root=True,
     needs=("feeders.egc", "panels.bond", "study"),
 )
 def bonded_with_egc(s: Solved):

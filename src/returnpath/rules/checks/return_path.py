@@ -43,7 +43,6 @@ def bond_missing_service(s: Solved):
     looks="A sub-panel in the same building joins its neutral to its ground bar again.",
     why="The load's current comes home on metal that a hand can touch.",
     topic="downstream_bond",
-    root=True,
     needs=("panels.bond", "study"),
 )
 def bond_downstream(s: Solved):
@@ -90,7 +89,6 @@ def ground_bar_not_on_case(s: Solved):
     looks="Ground wires land on a neutral bar that is not bonded at this panel.",
     why="Every metal case on them is at the neutral's volts, and goes live when it is lost.",
     topic="downstream_bond",
-    root=True,
     needs=("panels.grounds_on_neutral", "study"),
 )
 def grounds_on_isolated_neutral(s: Solved):
@@ -198,7 +196,6 @@ def supply_side_jumper_small(s: Solved):
     looks="At an outlet or appliance the neutral is joined to the ground wire.",
     why="Half the load's current rides on the ground wire; a plug-in tester cannot see it.",
     topic="downstream_bond",
-    root=True,
     needs=("circuits.outlet_bond", "study"),
 )
 def neutral_joined_at_outlet(s: Solved):
