@@ -8,7 +8,9 @@ import os
 import re
 import subprocess
 import sys
+import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -25,9 +27,13 @@ STAGES = {
 }
 
 
+#: Stages that run one after another, side by side with the other lane.
+LANES = (("format", "lint", "layers", "core", "web"), ("browser",))
+_printing = threading.Lock()
+
+
 def run(name: str, command: list[str]) -> tuple[int, int]:
-    """(passed, failed) of one stage; its output is shown as it comes."""
-    print(f"\n== {name}", flush=True)
+    """(passed, failed) of one stage; its output is shown when it ends."""
     environment = os.environ | {
         "PYTHONPATH": f"{ROOT / 'src'}{os.pathsep}{ROOT}",
         "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
@@ -36,21 +42,18 @@ def run(name: str, command: list[str]) -> tuple[int, int]:
     for key in ("JUSTLOOP_DATA", "JUSTLOOP_SECRET_KEY", "JUSTLOOP_HTTPS", "JUSTLOOP_DEBUG"):
         environment.pop(key, None)
     started = time.monotonic()
-    process = subprocess.Popen(
+    done = subprocess.run(
         command,
         cwd=ROOT,
         env=environment,
         stdout=subprocess.PIPE,
         stderr=subprocess.STDOUT,
         text=True,
+        check=False,
     )
-    lines = []
-    for line in process.stdout:
-        print(line, end="", flush=True)
-        lines.append(line)
-    code = process.wait()
-    print(f"   {time.monotonic() - started:.0f} s", flush=True)
-    return counts("".join(lines), code)
+    with _printing:
+        print(f"\n== {name}\n{done.stdout}   {time.monotonic() - started:.0f} s", flush=True)
+    return counts(done.stdout, done.returncode)
 
 
 def counts(output: str, code: int) -> tuple[int, int]:
@@ -67,13 +70,15 @@ def counts(output: str, code: int) -> tuple[int, int]:
 
 
 def main() -> int:
-    """Run the stages named on the command line, or all."""
+    """Run the stages named on the command line, or all, in two lanes."""
     wanted = sys.argv[1:] or list(STAGES)
-    passed = failed = 0
-    for name in wanted:
-        good, bad = run(name, STAGES[name])
-        passed += good
-        failed += bad
+
+    def lane(names: tuple[str, ...]) -> list[tuple[int, int]]:
+        return [run(name, STAGES[name]) for name in names if name in wanted]
+
+    with ThreadPoolExecutor(len(LANES)) as pool:
+        results = [one for done in pool.map(lane, LANES) for one in done]
+    passed, failed = (sum(r[n] for r in results) for n in (0, 1))
     print(f"\n{passed} passed, {failed} failed")
     return 1 if failed else 0
 

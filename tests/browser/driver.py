@@ -41,7 +41,7 @@ class BrowserCase(StaticLiveServerTestCase):
         context = self.browser.new_context(
             viewport=viewport or LAPTOP, java_script_enabled=script, has_touch=viewport == PHONE
         )
-        context.set_default_timeout(8000)
+        context.set_default_timeout(20_000)
         self.addCleanup(context.close)
         page = context.new_page()
         wrong = []

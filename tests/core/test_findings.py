@@ -128,6 +128,31 @@ class DemoSites(unittest.TestCase):
 
 
 class Folding(unittest.TestCase):
+    def test_only_what_gives_a_way_home_takes_other_findings_away(self):
+        """Why the others are not tried for folding: mending them takes nothing else away."""
+        sites = [made_site(), *(example(n) for n in ("pebblewick", "millrace", "larkfield"))]
+        sites += [pairs.edited(pairs.pair(i)[0]) for i in ("neutral-joined-at-outlet",
+                  "bond-downstream", "bonded-with-egc", "grounds-on-isolated-neutral")]  # fmt: skip
+        tried = 0
+        for site in sites:
+            before = {f.key: f for f in found_in(site)}
+            for finding in before.values():
+                if finding.level != "danger" or all_checks()[finding.id].root or not finding.fix:
+                    continue
+                if finding.id.startswith(("loop-", "shared-")):
+                    continue
+                mended = site
+                for edit in finding.fix:
+                    mended = apply(mended, edit)
+                after = {f.key: f for f in found_in(mended)}
+                new = {f.place for k, f in after.items() if k not in before}
+                gone = {f.id for k, f in before.items() if k not in after and f.place not in new}
+                gone |= {finding.id} if finding.key not in after else set()
+                with self.subTest(finding.key):
+                    self.assertEqual(gone, {finding.id})
+                    tried += 1
+        self.assertGreaterEqual(tried, 5)
+
     def test_an_open_main_bond_is_one_danger(self):
         site = made_site()
         good = {f.key for f in found_in(site)}

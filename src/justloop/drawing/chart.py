@@ -61,7 +61,7 @@ def _grid(scene: Scene, axes: _Axes) -> None:
         y = axes.y(seconds)
         scene.line("grid", (LEFT, y), (RIGHT, y))
         scene.text("t-axis", LEFT - 6, y + 4, f"{seconds:g}", "end")
-    scene.text("t-axis", LEFT - 6, TOP - 8, "seconds", "end")
+    scene.text("t-axis", LEFT - 6, TOP - 12, "seconds", "end")
     last = -100.0
     for amps in (m * 10**p for p in range(5) for m in (1, 2, 5)):
         if axes.low <= amps <= axes.high:

@@ -147,8 +147,13 @@ def _amps(look: Look, branches) -> str:
     now = look.of(branches)
     was = look.was(branches)
     if was is not None and abs(was - now) > 0.01 * max(was, now, 0.01):
-        return f"{figures(was)} → {figures(now)} A"
-    return f"{figures(now)} A"
+        return f"{_figure(was)} → {_figure(now)} A"
+    return f"{_figure(now)} A"
+
+
+def _figure(amps: float) -> str:
+    """Less than a milliampere is nothing on a map."""
+    return figures(amps) if amps >= 0.001 else "0"
 
 
 def _pills(scene: Scene, view: MapView, placed: Layout, look: Look) -> None:
@@ -181,7 +186,8 @@ def _pills(scene: Scene, view: MapView, placed: Layout, look: Look) -> None:
     if look.kind == "neutral":
         map_parts.leg_volts(scene, view, placed, look)
     if look.kind == "fault" and look.loop is not None and look.loop.lowest_a == 0:
-        scene.text("t-danger", 300, 72 if placed.case_left else 60, "no way home: 0 A", "start")
+        x = placed.way_left + 2 if placed.case_left else placed.width - 150
+        scene.text("t-danger", x, 110, "no way home: 0 A")
 
 
 def _case(scene: Scene, view: MapView, placed: Layout, look: Look) -> None:

@@ -134,7 +134,9 @@ class NewJob:
             site = self._put(site, path, path)
         site = self._circuit(site)
         if not self.errors:
-            self.site = site
+            # A place begins with one building; the others are typed as they are walked to.
+            site = apply(site, Add(to="buildings", facts={"name": "House"}))
+            self.site = apply(site, Set(path="p1.building", value=site.buildings[0].id))
         return not self.errors
 
     def _put(self, site: Installation, name: str, path: str) -> Installation:

@@ -80,8 +80,9 @@ def edit(request, pk: int):
         typed.text[beside] = text
         return _page(request, job, job.latest, spot, typed)
     if saved.conflict:
-        typed.errors[path] = saved.conflict.sentence()
-        typed.mine[path] = text
+        typed.errors[beside] = saved.conflict.sentence()
+        if op == "set":
+            typed.mine[path] = text
         return _page(request, job, saved.revision, spot, typed)
     before = spot
     if select:
@@ -217,4 +218,6 @@ def read_line(request):
     if "\n" in text.strip():
         reading = read_lines(site, text[:MOST_TEXT])
         return render(request, "workspace/reading_list.html", {"reading": reading})
-    return render(request, "workspace/reading.html", {"reading": read_place(site, text)})
+    panel = request.GET.get("panel", "")
+    panel = panel if panel in {p.id for p in site.panels} else ""
+    return render(request, "workspace/reading.html", {"reading": read_place(site, text, panel)})

@@ -9,13 +9,14 @@ from dataclasses import replace
 from ..errors import BadInput
 from ..site import Installation, apply
 from ..study import study
-from .finding import Finding
+from .finding import LEVELS, Finding
 from .registry import findings, is_root
 
 
 def fold(site: Installation, found: tuple[Finding, ...]) -> tuple[Finding, ...]:
     """``found`` with every finding that another's fix takes away folded under that one."""
     left = list(found)
+    before = {f.key for f in found}
     for one in [f for f in found if is_root(f.id) and f.fix]:
         if one not in left:
             continue
@@ -25,9 +26,18 @@ def fold(site: Installation, found: tuple[Finding, ...]) -> tuple[Finding, ...]:
                 mended = apply(mended, edit)
         except BadInput:
             continue
-        still = {f.key for f in findings(mended, study(mended))}
-        gone = [f for f in left if f.key not in still and f is not one]
+        after = findings(mended, study(mended))
+        still = {f.key for f in after}
+        # Something new that is as grave took its place: that is nobody's cure.
+        new = {(f.place, f.level) for f in after if f.key not in before}
+        gone = [f for f in left if f.key not in still and f is not one and not _is_as_grave(f, new)]
         if gone:
             left = [f for f in left if f not in gone]
             left[left.index(one)] = replace(one, folded=tuple(gone))
     return tuple(left)
+
+
+def _is_as_grave(finding: Finding, new: set[tuple[str, str]]) -> bool:
+    """Whether something of its level, or worse, is newly found at its place."""
+    upto = LEVELS[: LEVELS.index(finding.level) + 1]
+    return any((finding.place, level) in new for level in upto)

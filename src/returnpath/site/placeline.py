@@ -81,7 +81,15 @@ def read_place(site: Installation, line: str, panel: str = "") -> PlaceReading:
     made = PlaceReading(words=reading.words, problems=list(reading.problems))
     if reading.facts and not reading.problems:
         made.edits = [Add(to="circuits", facts={"panel": panel, **reading.facts})]
+        made.words += _where(site, panel)
     return made
+
+
+def _where(site: Installation, panel: str) -> list[str]:
+    """Which panel it goes to, where there is more than one."""
+    if len(site.panels) < 2:
+        return []
+    return [f"at {name_of(next(p for p in site.panels if p.id == panel))}"]
 
 
 def _panel(site: Installation, words: list[str], source: str) -> PlaceReading:
@@ -149,7 +157,7 @@ def _named(elements, text: str, kind: str) -> str:
 def _electrode(site: Installation, kind: str, words: list[str], panel: str) -> PlaceReading:
     facts: dict[str, Any] = {"kind": kind, "panel": panel}
     said = [Electrode.model_fields["kind"].json_schema_extra["choices"][kind]]
-    text = " ".join(w for w in words if w.lower() not in ("steel", "electrode"))
+    text = " ".join(w for w in words if w.lower() not in ("steel", "electrode")).replace(",", " ")
     blank = Electrode(id="e1")
     if match := re.search(r"(?i)(\d+(?:\.\d+)?)\s*(ft|m)\s+(?:from|away)\b.*$", text):
         others = [e for e in site.electrodes if e.kind == "rod"]
@@ -168,7 +176,7 @@ def _electrode(site: Installation, kind: str, words: list[str], panel: str) -> P
         text = text[: match.start()]
     left = text.strip()
     problems = [f"“{left}” was not understood; write rod 8ft wire 6."] if left else []
-    return PlaceReading([Add(to="electrodes", facts=facts)], said, problems)
+    return PlaceReading([Add(to="electrodes", facts=facts)], said + _where(site, panel), problems)
 
 
 def _metal(site: Installation, kind: str, words: list[str], panel: str) -> PlaceReading:

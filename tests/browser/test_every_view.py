@@ -1,0 +1,109 @@
+"""On every demo job and a site of 60 circuits, wide and narrow, light and attic: no two texts
+meet, none leaves its card, none is small, nothing is wider than the window."""
+
+import sys
+from pathlib import Path
+
+from tests.core.test_findings import example
+from tests.web.people import job_of, person
+
+from .driver import LAPTOP, PHONE, BrowserCase
+from .test_every_page import SMALL_TARGETS, SMALL_TEXT
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "script"))
+from made_site import made_site
+
+STAGES = ("survey", "service", "buildings", "prove", "fix")
+
+#: Every line of visible text with its box and its card; pairs that meet, and those that leave.
+TEXTS = """() => {
+  const found = [];
+  const walker = document.createTreeWalker(document.querySelector('#main'), NodeFilter.SHOW_TEXT);
+  const range = document.createRange();
+  while (walker.nextNode()) {
+    const node = walker.currentNode, host = node.parentElement;
+    if (!node.data.trim() || host.closest('.visually-hidden, option, dialog, .skip')) continue;
+    const style = getComputedStyle(host);
+    if (style.visibility === 'hidden' || style.display === 'none') continue;
+    range.selectNodeContents(node);
+    for (const r of range.getClientRects()) {
+      if (r.width < 2 || r.height < 2) continue;
+      const seen = host.closest('.map-box') && host.closest('.map-box').getBoundingClientRect();
+      if (seen && (r.right > seen.right || r.left < seen.left)) continue;  // scrolled away
+      const card = host.closest('.card, .next, .trial, .rail, .caution, .told');
+      const box = host.closest('.map-box svg') || card;
+      found.push({text: node.data.trim().slice(0, 40), host, box,
+                  l: r.left, t: r.top, r: r.right, b: r.bottom});
+    }
+  }
+  const met = [], out = [];
+  for (const a of found) {
+    if (!a.box) continue;
+    const c = a.box.getBoundingClientRect();
+    if (a.l < c.left - 1 || a.r > c.right + 1 || a.t < c.top - 2 || a.b > c.bottom + 2)
+      out.push(a.text);
+  }
+  found.sort((a, b) => a.t - b.t);
+  for (let i = 0; i < found.length; i++) {
+    for (let j = i + 1; j < found.length && found[j].t < found[i].b; j++) {
+      const a = found[i], b = found[j];
+      const w = Math.min(a.r, b.r) - Math.max(a.l, b.l);
+      const h = Math.min(a.b, b.b) - Math.max(a.t, b.t);
+      if (w > 1.5 && h > 3.5) met.push(a.text + ' / ' + b.text);
+    }
+  }
+  return {met: met.slice(0, 5), out: out.slice(0, 5)};
+}"""
+
+
+class EveryView(BrowserCase):
+    def setUp(self):
+        owner = person("wren")
+        sites = {name: example(name) for name in ("pebblewick", "millrace", "larkfield")}
+        sites["sixty"] = made_site()
+        self.addresses = []
+        for name, site in sites.items():
+            job = job_of(owner, site, name=name)
+            self.addresses += [f"/jobs/{job.pk}/{stage}" for stage in STAGES]
+            last = site.circuits[-1].id
+            panel = site.panels[-1].id
+            self.addresses += [
+                f"/jobs/{job.pk}/service?at={last}&look={look}"
+                for look in ("load", "neutral", "touch")
+            ]
+            self.addresses.append(f"/jobs/{job.pk}/buildings?at={panel}&more=1")
+            if name == "pebblewick":
+                self.addresses += [f"/jobs/{job.pk}/test-sheet", f"/jobs/{job.pk}/history",
+                                   f"/jobs/{job.pk}/compare", f"/jobs/{job.pk}/history/1",
+                                   f"/jobs/{job.pk}/service?at=c28&beside=c22"]  # fmt: skip
+        self.main_job = self.addresses[0].split("/")[2]
+
+    def look(self, viewport, theme):
+        page = self.open(viewport)
+        self.sign_in(page)
+        page.context.add_cookies([{"name": "theme", "value": theme, "url": self.live_server_url}])
+        for address in self.addresses:
+            with self.subTest(address, theme=theme, width=viewport["width"]):
+                page.goto(self.live_server_url + address)
+                page.evaluate("document.fonts.ready")
+                page.evaluate("for (const d of document.querySelectorAll('details')) d.open = true")
+                self.assertEqual(page.evaluate(TEXTS), {"met": [], "out": []})
+                self.assertEqual(page.evaluate(SMALL_TEXT), [])
+                width = page.evaluate("document.documentElement.scrollWidth")
+                self.assertLessEqual(width, viewport["width"])
+                if viewport is PHONE:
+                    self.assertEqual(page.evaluate(SMALL_TARGETS), [])
+                if f"/jobs/{self.main_job}/" in address:
+                    self.assertEqual(self.serious(page), [])
+
+    def test_laptop_light(self):
+        self.look(LAPTOP, "light")
+
+    def test_laptop_attic(self):
+        self.look(LAPTOP, "attic")
+
+    def test_phone_light(self):
+        self.look(PHONE, "light")
+
+    def test_phone_attic(self):
+        self.look(PHONE, "attic")

@@ -1,0 +1,227 @@
+"""The workspace in the hands of an electrician: survey, try, prove, undo; keys; two people."""
+
+from justloop.workspace.solved import solve
+from returnpath.rules import unproven
+from returnpath.site import Installation
+from tests.core.test_findings import example
+from tests.web.people import job_of, person
+
+from .driver import PHONE, BrowserCase
+from .test_walk import number
+
+
+class AtWork(BrowserCase):
+    def setUp(self):
+        self.owner = person("wren")
+        self.page = self.open()
+        self.sign_in(self.page)
+
+    def job(self, name="pebblewick"):
+        return job_of(self.owner, example(name), name="Pebblewick")
+
+    def visit(self, job, stage, query="", page=None):
+        (page or self.page).goto(f"{self.live_server_url}/jobs/{job.pk}/{stage}{query}")
+
+    def type_line(self, line):
+        page = self.page
+        page.fill("#line", line)
+        page.wait_for_selector("#read-back .word")
+        page.click("#add button:has-text('Add') >> nth=0")
+        self.settle(page)
+
+    def test_a_house_from_nothing_to_its_fix_list(self):
+        page = self.page
+        page.click("text=Describe the first job")
+        page.fill("#n-name", "Otterby Ferry House")
+        page.select_option("#n-p1-main-rating_a", "200")
+        page.select_option("#n-p1-bond", "in")
+        page.click("text=Show the loop")
+        page.wait_for_selector(".rail")
+        page.click(".rail a:has-text('Survey')")
+        page.wait_for_selector("#tally")
+        for line in (
+            "20A 12/2 NM 85ft kitchen counter",
+            "20A 14/2 NM 40ft hall lights",
+            "shed Ferry shed",
+            "panel Shed panel in Ferry shed 60A 6/3 NM 90ft",
+            "rod 8ft wire 6",
+            "water pipe copper not bonded",
+        ):
+            self.type_line(line)
+        text = page.inner_text(".parts")
+        for name in ("Ferry shed", "Shed panel", "Ground rod, 8 ft", "Water pipe"):
+            self.assertIn(name, text)
+        page.click(".parts a:has-text('Shed panel') >> nth=0")
+        page.wait_for_selector("#facts-h:has-text('Shed panel')")
+        page.click(".facts-card .pick[id$='-bond'] button:has-text('in')")
+        page.wait_for_selector("text=Bonded although a ground wire comes along")
+        page.click(".rail a:has-text('Fix list')")
+        page.wait_for_selector("#fix-h")
+        found = page.inner_text(".stage-fix .wide")
+        for words in ("14 AWG copper on 20 A", "The metal water pipe is not bonded",
+                      "One rod alone"):  # fmt: skip
+            self.assertIn(words, found)
+
+    def test_the_studios_bond_tried_done_and_the_amperes_leave_the_metal(self):
+        page, job = self.page, self.job()
+        self.visit(job, "fix")
+        group = page.locator(".fix-group:has-text('Loft studio')")
+        self.assertIn("1.48 A of load rides", group.inner_text())
+        group.locator("button:has-text('Try')").click()
+        page.wait_for_selector(".trial")
+        self.assertIn("1.48 A → 0.0374 A", page.inner_text(".trial"))
+        svg = page.text_content(".map-box svg")
+        self.assertIn("1.48 → 0 A", svg)
+        self.assertEqual(job.revisions.count(), 1)
+        page.click("#keep")
+        page.wait_for_selector("text=Kept: Loft studio")
+        self.assertEqual(job.revisions.count(), 2)
+        self.assertEqual(page.query_selector(".trial"), None)
+        page.click("[data-look=load]")
+        page.wait_for_selector("#look-h")
+        self.assertNotIn("Studio feeder", page.inner_text(".look-list"))
+
+    def test_twenty_circuits_pasted(self):
+        page, job = self.page, self.job()
+        self.visit(job, "survey")
+        page.click("#paste summary")
+        lines = "\n".join(f"20A 12/2 NM {30 + n}ft room {n}" for n in range(20))
+        page.fill("#list", lines + "\n20A 12 what")
+        page.click("text=Add them all")
+        page.wait_for_selector("text=Line 21")
+        self.assertIn("room 19", page.input_value("#list"))
+        page.fill("#list", lines)
+        page.click("text=Add them all")
+        page.wait_for_selector(".circuits a:has-text('Room 19')")
+        self.assertEqual(len(job.latest.site.circuits), 36)
+
+    def test_questions_answered_until_the_house_is_proven(self):
+        page, job = self.page, self.job()
+        self.visit(job, "prove")
+        left = [number(page.inner_text("#unproven"))]
+        for _ in range(20):
+            asks = page.locator(".asks .answers")
+            if not asks.count():
+                break
+            first = page.inner_text(".asks li >> nth=0")
+            answer = "Yes" if "makers" in first else "No"
+            asks.nth(0).locator(f"button:has-text('{answer}')").click()
+            self.settle(page)
+            left.append(number(page.inner_text("#unproven")))
+        self.assertEqual((left[0], left[-1]), (8, 0))
+        self.assertEqual(left, sorted(left, reverse=True))
+        self.assertEqual(unproven(solve(job.latest.site).study), ())
+        page.click("text=the test sheet")
+        page.wait_for_selector(".sheet")
+        self.assertEqual(page.locator(".sheet .blank").count(), 16)
+
+    def test_a_neutral_broken_and_mended(self):
+        page, job = self.page, self.job()
+        self.visit(job, "service", "?at=c17")
+        page.click(".try:has-text('Lose the service neutral')")
+        page.wait_for_selector(".trial")
+        page.click("[data-look=neutral]")
+        page.wait_for_selector("#look-h")
+        page.click("#keep")
+        page.wait_for_selector("text=Kept")
+        joint = job.latest.site.joints[-1]
+        self.assertEqual(joint.open, "yes")
+        self.visit(job, "buildings", f"?at={joint.id}")
+        page.click("text=Remove this joint")
+        page.wait_for_selector("text=revision 3")
+        self.assertEqual(job.latest.site.joints, ())
+        self.assertEqual(job.latest.site, job.revisions.get(number=1).site.model_copy(
+            update={"last_id": job.latest.site.last_id}))  # fmt: skip
+
+    def test_undo_it_all(self):
+        page, job = self.page, self.job()
+        first = job.latest.document
+        self.visit(job, "fix")
+        for name in ("Hall bath", "Loft studio", "Dishwasher"):
+            page.locator(f".fix-group:has-text('{name}') button:has-text('Do it')").first.click()
+            self.settle(page)
+        self.assertEqual(job.revisions.count(), 4)
+        for _ in range(3):
+            page.click("#undo")
+            page.wait_for_selector("text=Took back")
+        self.assertEqual(job.latest.document, first)
+        self.assertTrue(page.is_disabled("#undo"))
+
+    def test_keys_for_everything(self):
+        page, job = self.page, self.job()
+        self.visit(job, "service", "?at=c17")
+        page.keyboard.press("?")
+        page.wait_for_selector("#keys[open]")
+        page.keyboard.press("Escape")
+        page.wait_for_selector("#keys:not([open])", state="hidden")
+        for key, wanted in (("l", "[data-look=load][aria-current]"),
+                            ("n", "[data-look=neutral][aria-current]"),
+                            ("t", "[data-look=touch][aria-current]"),
+                            ("f", "[data-look=fault][aria-current]"),
+                            ("j", "#facts-h:has-text('Hall bath')"),
+                            ("k", "#facts-h:has-text('Kitchen counter')"),
+                            ("4", ".rail a[aria-current]:has-text('Prove')"),
+                            ("/", "#find:focus"),):  # fmt: skip
+            page.keyboard.press(key)
+            page.wait_for_selector(wanted)
+        page.keyboard.type("saw")
+        page.keyboard.press("Enter")
+        page.wait_for_selector(".prove a:has-text('Table saw')")
+        self.assertEqual(page.locator(".prove tbody tr").count(), 1)
+        page.keyboard.press("2")
+        page.wait_for_selector("#line")
+        page.keyboard.press("a")
+        page.keyboard.type("15A 14/2 NM 20ft u and r")  # letters typed are letters
+        page.wait_for_selector("#read-back .word")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=revision 2")
+        page.evaluate("document.activeElement.blur()")
+        page.keyboard.press("e")
+        self.assertTrue(page.evaluate("!!document.activeElement.closest('.bench .facts')"))
+        page.evaluate("document.activeElement.blur()")
+        page.keyboard.press("u")
+        page.wait_for_selector("text=Took back")
+
+    def test_two_people_lose_nothing_and_both_are_told(self):
+        job = self.job()
+        mate = person("mate")
+        job.crew.add(mate)
+        other = self.open()
+        self.sign_in(other, "mate")
+        self.visit(job, "service", "?at=c17")
+        self.visit(job, "service", "?at=c17", other)
+        other.fill("#f-c17-length_ft", "120")
+        other.keyboard.press("Enter")
+        other.wait_for_selector("text=revision 2")
+        self.page.select_option("#f-c17-egc_size", "10")
+        self.page.wait_for_selector("text=mate saved meanwhile")
+        self.assertEqual(self.page.input_value("#f-c17-length_ft"), "120 ft")
+        other.fill("#f-c17-length_ft", "90")
+        other.keyboard.press("Enter")
+        other.wait_for_selector("text=wren saved meanwhile")
+        circuit = job.latest.site.circuit("c17")
+        self.assertEqual((circuit.length_ft, circuit.egc_size), (90, "10"))
+
+    def test_on_a_phone_the_same_powers(self):
+        page = self.open(PHONE)
+        self.sign_in(page)
+        job = self.job()
+        self.visit(job, "fix", page=page)
+        page.tap(".fix-group:has-text('Loft studio') button:has-text('Try')")
+        page.wait_for_selector(".trial")
+        self.assertFalse(page.is_visible(".map-box"))
+        page.tap("[data-look=load]")
+        page.wait_for_selector(".look-list")
+        page.tap("#discard")
+        page.wait_for_selector("text=Thrown away")
+        page.tap(".rail a:has-text('Prove')")
+        page.wait_for_selector(".asks")
+        page.locator(".asks .answers button:has-text('Yes')").first.tap()
+        page.wait_for_selector("text=revision 2")
+        self.assertEqual(job.revisions.count(), 2)
+
+    def test_a_stranger_to_the_program_starts_with_what_can_be_typed(self):
+        job = job_of(self.owner, Installation(), name="Empty")
+        self.visit(job, "survey")
+        self.assertTrue(self.page.is_visible("text=20A 12/2 NM 85ft kitchen counter"))
+        self.assertIn("Type the first circuit", self.page.inner_text(".next"))

@@ -1,0 +1,235 @@
+"""A place typed line by line; duplicating and removing; what can be tried; what a meter reads."""
+
+import math
+import unittest
+
+from returnpath.errors import BadInput
+from returnpath.readings import expected_loop
+from returnpath.rules import (
+    curve_question,
+    deciding_question,
+    is_proven,
+    pairs,
+    unproven,
+    whatifs,
+)
+from returnpath.site import Installation, apply, duplicate, read_lines, read_place, removal
+from returnpath.study import Verdict, study
+
+from .houses import house
+from .test_findings import example
+
+
+def typed(site, *lines):
+    """The site after lines were typed; each must be understood."""
+    for line in lines:
+        reading = read_place(site, line)
+        assert reading.is_complete, (line, reading.problems)
+        for edit in reading.edits:
+            site = apply(site, edit)
+    return site
+
+
+class TypedPlaces(unittest.TestCase):
+    def test_a_sub_panel_and_its_feeder(self):
+        site = typed(house("20A 12/2 NM 85ft a"), "panel Loft studio from Panel 60A 6/3 NM 40ft")
+        panel, feeder = site.panels[-1], site.feeders[-1]
+        self.assertEqual((panel.name, panel.kind, panel.bond), ("Loft studio", "sub", None))
+        self.assertEqual((feeder.source, feeder.to), ("p1", panel.id))
+        self.assertEqual((feeder.breaker.rating_a, feeder.line_size), (60, "6"))
+        self.assertEqual((feeder.length_ft, feeder.poles, feeder.egc), (40, 2, "wire"))
+        self.assertEqual((feeder.egc_size, feeder.neutral_size), ("10", "6"))
+
+    def test_in_another_building_from_another_panel(self):
+        site = typed(
+            Installation(),
+            "shed Boathouse",
+            "panel Studio 60A 6/3 NM 40ft",
+            "panel Bench in Boathouse from studio 30A 10/3 UF 60ft",
+        )
+        self.assertEqual(site.buildings[0].permit, "dwelling accessory")
+        self.assertEqual(site.panels[-1].building, site.buildings[0].id)
+        self.assertEqual(site.feeders[-1].source, site.panels[1].id)
+
+    def test_electrodes_pipes_and_a_generator(self):
+        site = typed(
+            Installation(),
+            "rod 8ft wire 6",
+            "rod 8ft wire 6, 7ft from the last",
+            "footing steel 24ft wire 4",
+            "water pipe copper bonded 4",
+            "gas pipe metal not bonded",
+            "generator 8kVA",
+        )
+        one, two, steel = site.electrodes[1:]
+        self.assertEqual((one.kind, one.length_ft, one.gec_size), ("rod", 8, "6"))
+        self.assertEqual((two.near, two.spacing_ft), (one.id, 7))
+        self.assertEqual((steel.kind, steel.length_ft, steel.gec_size), ("concrete", 24, "4"))
+        water, gas = site.metals
+        self.assertEqual((water.material, water.bonded, water.bond_size), ("metal", "yes", "4"))
+        self.assertEqual((gas.kind, gas.bonded), ("gas", "no"))
+        self.assertEqual((site.supplies[-1].kva, site.services[-1].supply),
+                         (8, site.supplies[-1].id))  # fmt: skip
+
+    def test_what_is_not_understood_says_so_and_makes_nothing(self):
+        site = Installation()
+        for line, words in (
+            ("panel Loft from Nowhere 60A 6/3 NM 40ft", "no panel called “Nowhere”"),
+            ("rod eight feet", "was not understood"),
+            ("gas pipe purple", "was not understood"),
+            ("generator big", "was not understood"),
+            ("20 12/2 NM", "needs its unit"),
+            ("panel Loft 60A 6/9 NM", "6/2 or 6/3"),
+        ):
+            with self.subTest(line):
+                reading = read_place(site, line)
+                self.assertFalse(reading.is_complete)
+                self.assertIn(words, " ".join(reading.problems))
+        self.assertFalse(read_place(site, "").is_complete)
+
+    def test_a_pasted_list_names_the_line_that_is_wrong(self):
+        good = read_lines(Installation(), "15A 14/2 NM 40ft lights\n\n20A 12/2 NM 60ft bath\n")
+        self.assertEqual((len(good.edits), good.problems), (2, []))
+        bad = read_lines(Installation(), "15A 14/2 NM 40ft lights\n15 14/2 porch\n20A 12/2 bath")
+        self.assertIn("Line 2, “15 14/2 porch”", bad.problems[0])
+        self.assertIn("300 lines", read_lines(Installation(), "15A 14/2 a\n" * 301).problems[0])
+
+    def test_any_text_is_read_without_an_error(self):
+        odd = ("panel", "rod", "water", "shed", "generator", "panel from", "panel in from 9")
+        for line in (*odd, "rod 0.0001ft", "rod 9999ft", "gas bonded 77", "panel a 9999A 6/3"):
+            reading = read_place(Installation(), line)
+            for edit in reading.edits if reading.is_complete else ():
+                try:
+                    apply(Installation(), edit)
+                except BadInput as error:
+                    self.assertTrue(error.sentence)
+
+
+class Parts(unittest.TestCase):
+    def test_a_duplicate_is_the_same_but_for_its_name_and_space(self):
+        site = pairs.base()
+        done = apply(site, duplicate(site, "c21"))
+        one, copy = site.circuit("c21"), done.circuits[-1]
+        self.assertEqual(copy.name, f"{one.name} copy")
+        self.assertEqual((copy.space, copy.shares_with), (None, None))
+        self.assertEqual((copy.line_size, copy.length_ft), (one.line_size, one.length_ft))
+        self.assertNotEqual(copy.id, one.id)
+
+    def test_a_panel_goes_with_what_hangs_on_it(self):
+        site = example("pebblewick")
+        panel = next(p for p in site.panels if p.name == "Boathouse")
+        for edit in removal(site, panel.id):
+            site = apply(site, edit)
+        self.assertNotIn(panel.id, site.elements())
+        self.assertTrue(all(c.panel != panel.id for c in site.circuits))
+        self.assertTrue(all(f.to != panel.id for f in site.feeders))
+        self.assertTrue(study(site).loops)
+
+    def test_every_part_of_the_demos_can_be_removed_or_says_why_not(self):
+        for name in ("pebblewick", "millrace", "larkfield"):
+            site = example(name)
+            for element in site.elements():
+                if element == "practice":
+                    continue
+                changed = site
+                try:
+                    for edit in removal(site, element):
+                        changed = apply(changed, edit)
+                except BadInput as error:
+                    self.assertIn("keeps", error.sentence)
+                    continue
+                self.assertNotIn(element, changed.elements())
+                study(changed)
+
+
+class Tries(unittest.TestCase):
+    def test_each_can_be_made_and_moves_something(self):
+        site = example("pebblewick")
+        before = study(site)
+        seen = set()
+        for at in site.elements():
+            for one in whatifs(site, at, site.circuits[0].id):
+                if one.key in seen:
+                    continue
+                seen.add(one.key)
+                changed = site
+                for edit in one.edits:
+                    changed = apply(changed, edit)
+                with self.subTest(one.words):
+                    after = study(changed)
+                    self.assertEqual(len(after.loops), len(before.loops))
+        kinds = {k.partition("-")[0] for k in seen}
+        self.assertEqual(kinds, {"drop", "loose", "longer", "open", "close", "lose", "generator"})
+
+    def test_a_dropped_ground_wire_and_an_open_bond(self):
+        site = house("20A 12/2 NM 85ft kitchen")
+        for key, verdict in (
+            ("drop-c2", Verdict.MAY_NEVER_OPEN),
+            ("open-p1", Verdict.MAY_NEVER_OPEN),
+        ):
+            one = next(w for w in whatifs(site, "c2", "c2") if w.key == key)
+            changed = site
+            for edit in one.edits:
+                changed = apply(changed, edit)
+            self.assertIs(study(changed).loops["c2"].verdict, verdict)
+
+
+class Proving(unittest.TestCase):
+    def test_one_answer_for_the_curve_of_all_breakers(self):
+        site = example("pebblewick")
+        done = study(site)
+        question = curve_question(done)
+        waiting = [f for f in done.loops.values() if f.verdict is Verdict.AT_ONCE_IF_ASSUMED]
+        self.assertGreaterEqual(len(question.places), len(waiting))
+        answers = dict(question.answers)
+        proven = site
+        for edit in answers["Yes"]:
+            proven = apply(proven, edit)
+        after = study(proven)
+        self.assertIsNone(curve_question(after))
+        for f in waiting:
+            self.assertIs(after.loops[f.place].verdict, Verdict.AT_ONCE)
+        late = site
+        for edit in answers["No"]:
+            late = apply(late, edit)
+        for f in waiting:
+            self.assertIs(study(late).loops[f.place].verdict, Verdict.SLOW)
+        cannot = site
+        for edit in answers["Can't tell"]:
+            cannot = apply(cannot, edit)
+        self.assertIsNone(curve_question(study(cannot)))
+        self.assertEqual(len(unproven(study(cannot))), len(unproven(done)))
+
+    def test_proven_means_no_plausible_length_flips_it(self):
+        known = study(house("20A 12/2 NM 85ft a"))
+        self.assertTrue(is_proven(known, known.loops["c2"]))
+        open_length = house("20A 12/2 NM a", length_ft=None)
+        done = study(open_length)
+        self.assertIs(done.loops["c2"].verdict, Verdict.AT_ONCE)
+        self.assertFalse(is_proven(done, done.loops["c2"]))
+        no = deciding_question(done.assumed, done.loops["c2"]).answers[0][1]
+        settled = study(apply(open_length, no))
+        self.assertTrue(is_proven(settled, settled.loops["c2"]))
+
+
+class Expected(unittest.TestCase):
+    def test_w3_between_cold_and_hot(self):
+        fault = study(house("20A 12/2 NM 85ft kitchen")).loops["c2"]
+        band = expected_loop(fault)
+        self.assertAlmostEqual(band.high, fault.loop_ohm)
+        self.assertAlmostEqual(band.high, 114 / 326.9, delta=0.002)  # W3
+        # Copper warms by 0.393 % a degree from 20 °C: 25 against 75 °C.
+        cold = (1 + 0.00393 * 5) / (1 + 0.00393 * 55)
+        self.assertAlmostEqual(band.low / band.high, cold, delta=0.02)
+        self.assertAlmostEqual(band.suspect, band.high + 0.1, places=6)
+        self.assertIn("–", band.words())
+
+    def test_a_long_loop_is_suspect_at_a_fifth_over(self):
+        fault = study(house("20A 12/2 NM 300ft pump")).loops["c2"]
+        band = expected_loop(fault)
+        self.assertAlmostEqual(band.suspect / band.high, 1.2, places=6)
+
+    def test_no_way_home_has_no_reading(self):
+        fault = study(house("20A 12/2 NM 85ft a", p1__bond="out")).loops["c2"]
+        self.assertTrue(fault.lowest_a == 0 or math.isinf(fault.loop_ohm))
+        self.assertIsNone(expected_loop(fault))
