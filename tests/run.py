@@ -17,18 +17,27 @@ ROOT = Path(__file__).resolve().parents[1]
 BIN = ROOT / ".venv" / "bin"
 PYTHON = str(BIN / "python")
 DJANGO_TEST = [PYTHON, "manage.py", "test", "--settings=tests.settings", "--noinput"]
+
+
+def _browser(views: bool) -> list[str]:
+    """The browser tests that look at every page, or all the others: two stages of one length."""
+    found = sorted((ROOT / "tests" / "browser").glob("test_*.py"))
+    return [f"tests.browser.{p.stem}" for p in found if p.stem.startswith("test_every") is views]
+
+
 STAGES = {
     "format": [str(BIN / "ruff"), "format", "--check", "."],
     "lint": [str(BIN / "ruff"), "check", "."],
     "layers": [str(BIN / "lint-imports")],
     "core": [PYTHON, "-m", "tests.core"],
     "web": [*DJANGO_TEST, "tests.web"],
-    "browser": [*DJANGO_TEST, "tests.browser"],
+    "views": [*DJANGO_TEST, *_browser(views=True)],
+    "browser": [*DJANGO_TEST, *_browser(views=False)],
 }
 
 
 #: Stages that run one after another, side by side with the other lane.
-LANES = (("format", "lint", "layers", "core", "web"), ("browser",))
+LANES = (("format", "lint", "layers", "core", "views"), ("web", "browser"))
 _printing = threading.Lock()
 
 

@@ -51,7 +51,8 @@ def map_scene(view: MapView) -> Scene:
     panels = {p.id for p in site.panels}
     chosen = view.at if view.at in panels else ""
     circuit = loop.circuit if loop is not None and not chosen else None
-    panel = chosen or (circuit.panel if circuit else site.panel.id)
+    metal = loop.context.place.panel if loop is not None and loop.context else site.panel.id
+    panel = chosen or (circuit.panel if circuit else metal)
     placed = lay_out(site, panel, circuit, bool(chosen), legs_of_circuits(site))
     look = _look(view)
     scene = Scene(placed.width, placed.height, _label(view, look))
@@ -71,7 +72,7 @@ def map_scene(view: MapView) -> Scene:
         _case(scene, view, placed, look)
     if placed.list_left is not None:
         _list(scene, view, placed, chosen)
-    elif circuit is None:
+    elif loop is None:
         scene.text("t", placed.width - 130, 200, "no circuit yet", "middle")
     _pills(scene, view, placed, look)
     if circuit is not None:
@@ -82,8 +83,10 @@ def map_scene(view: MapView) -> Scene:
 def _look(view: MapView) -> Look:
     before = None
     if view.before is not None:
-        loop = view.before.loops.get(view.loop.place) if view.loop else None
-        loop = loop or (view.before.enclosures.get(view.loop.place) if view.loop else None)
+        loop = None
+        if view.loop is not None:
+            place, was = view.loop.place, view.before
+            loop = was.loops.get(place) or was.enclosures.get(place) or was.metals.get(place)
         before = look_of(view.look, view.before, loop)
     return look_of(view.look, view.study, view.loop, before)
 

@@ -7,6 +7,7 @@ from django.utils.safestring import mark_safe
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
+from ..drawing.strip import strip_scene
 from .loop_view import SHORT, heat_words
 from .solved import SolvedSite
 
@@ -14,7 +15,7 @@ from .solved import SolvedSite
 def column(fault) -> dict:
     """One loop as a column."""
     if fault is None:
-        return {"verdict": "not there", "mark": "", "cells": {}}
+        return {"verdict": "not there", "mark": "", "strip": "", "cells": {}}
     cells: dict[str, str] = {}
     if fault.lowest_a is not None:
         cells["Round the loop"] = (
@@ -30,9 +31,12 @@ def column(fault) -> dict:
         cells["Case to earth"] = f"{figures(fault.touch_earth_v)} V"
         if fault.longest_run_ft is not None:
             cells["Longest run"] = f"{math.floor(fault.longest_run_ft)} ft"
+    closed = bool(fault.lowest_a) and math.isfinite(fault.loop_ohm)
     return {
         "verdict": SHORT[fault.verdict],
-        "mark": mark_safe(verdict_svg(fault.verdict, 26)),  # noqa: S308 - no input in it
+        # no person's text is in either drawing
+        "mark": mark_safe(verdict_svg(fault.verdict, 26)),  # noqa: S308
+        "strip": mark_safe(strip_scene(fault).svg()) if closed else "",  # noqa: S308
         "cells": cells,
     }
 
@@ -42,8 +46,8 @@ def side_by_side(left_name: str, left, right_name: str, right) -> dict:
     a, b = column(left), column(right)
     labels = list(dict.fromkeys((*a["cells"], *b["cells"])))
     return {
-        "left": {"name": left_name, "verdict": a["verdict"], "mark": a["mark"]},
-        "right": {"name": right_name, "verdict": b["verdict"], "mark": b["mark"]},
+        "left": {"name": left_name, **a},
+        "right": {"name": right_name, **b},
         "rows": [
             {
                 "label": label,
@@ -57,8 +61,12 @@ def side_by_side(left_name: str, left, right_name: str, right) -> dict:
 
 
 def loop_at(solved: SolvedSite, place: str):
-    """The loop of a circuit or an enclosure, or None."""
-    return solved.study.loops.get(place) or solved.study.enclosures.get(place)
+    """The loop of a circuit, an enclosure or other metal, or None."""
+    study = solved.study
+    found = study.loops.get(place) or study.enclosures.get(place)
+    if found is None and place.startswith(("m", "e")):
+        found = study.metals.get(place)
+    return found
 
 
 def moved(before: SolvedSite, after: SolvedSite) -> dict:

@@ -8,6 +8,7 @@ from .loop_view import PARTS, branch_words
 from .solved import SolvedSite
 
 MOST = 14
+LEAST_V = 0.1
 
 
 def rows(solved: SolvedSite, look: Look) -> list[dict]:
@@ -21,8 +22,10 @@ def rows(solved: SolvedSite, look: Look) -> list[dict]:
             words = ", ".join(f"{leg} {figures(volts)} V" for leg, volts in legs.items())
             if words:
                 found.append({"id": panel, "words": f"{names[panel]}, each leg", "figure": words})
-    if look.kind == "touch":
+    if look.kind in ("touch", "neutral"):
         for panel, volts in sorted(look.volts.items(), key=lambda kv: -kv[1]):
+            if volts < LEAST_V:
+                continue
             found.append(
                 {
                     "id": panel,

@@ -56,6 +56,7 @@ def loop_context(solved: SolvedSite, loop: FaultStudy, spot: Spot, typed: Typed)
         "verdict_mark": mark_safe(verdict_svg(loop.verdict, 52)),  # noqa: S308 - no input in it
         "verdict_note": verdict_note(loop),
         "loop_rating": f"{device.rating_a:g} A" if device else "",
+        "is_metal_loop": bool(loop.context and loop.context.place.node),
         "is_danger": loop.verdict is Verdict.MAY_NEVER_OPEN,
         "rows": rows_of(solved, loop) if known else [],
         "lacks": [_lack(solved, path) for path in loop.lacks],

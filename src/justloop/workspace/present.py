@@ -13,7 +13,7 @@ from . import beside, findings_view, lists, look_view, prove, shell
 from .fields import Typed, bench_fields
 from .loop_view import loop_context
 from .solved import SolvedSite, standing
-from .spot import MAP_STAGES, Spot, address
+from .spot import FIRST, MAP_STAGES, Spot, address
 
 __all__ = ["address", "map_of", "workspace"]
 
@@ -25,9 +25,9 @@ def settled(solved: SolvedSite, spot: Spot) -> Spot:
     if at not in site.elements():
         at = next(iter(study.loops), site.panel.id)
     loop = spot.loop
-    if at in study.loops or at in study.enclosures:
+    if beside.loop_at(solved, at) is not None:
         loop = at
-    elif loop not in study.loops and loop not in study.enclosures:
+    elif beside.loop_at(solved, loop) is None:
         loop = next(iter(study.loops), "")
     return replace(spot, at=at, loop=loop)
 
@@ -78,6 +78,7 @@ def workspace(
 
 def _bench(solved: SolvedSite, spot: Spot, typed: Typed, found, trying: bool) -> dict:
     element = solved.site.elements()[spot.at]
+    on_map = spot.stage if spot.stage in MAP_STAGES else FIRST
     shown, more = bench_fields(solved, spot.at, typed, bool(spot.more))
     return {
         "element_name": name_of(element),
@@ -91,7 +92,8 @@ def _bench(solved: SolvedSite, spot: Spot, typed: Typed, found, trying: bool) ->
         "places": lists.places(solved, spot),
         "findings": findings_view.at_place(solved, found, spot, trying),
         "whatifs": whatifs(solved.site, spot.at, spot.loop),
-        "touch_href": spot.to(look="touch"),
+        "touch_href": spot.to(look="touch", stage=on_map),
+        "map_href": "" if spot.stage in MAP_STAGES else spot.to(stage=on_map),
         "others": [
             {"id": place, "name": f.place_name}
             for place, f in (*solved.study.loops.items(), *solved.study.enclosures.items())
@@ -128,11 +130,11 @@ def _stage(job, revision, solved: SolvedSite, spot: Spot, found, before) -> dict
             {**row, "href": spot.to(at=row["id"])} for row in look_view.rows(solved, look)
         ],
     }
+    context["tally"] = shell.tally(solved, spot)
     if spot.stage == "service":
         context["sizes"] = lists.sizes(solved, spot)
     else:
         context["parts"] = lists.parts(solved, found, spot)
-        context["tally"] = shell.tally(solved, spot)
         context["summary"] = summary(solved.study, found) if spot.stage == "survey" else ""
     return context
 

@@ -123,7 +123,7 @@ def legs_of(fault) -> tuple[Leg, ...]:
             (f"{feeder.id}.line{n}", "line"),
         )
     circuit = place.circuit
-    case = f"{place.id}.case"
+    case = place.case_node
     if circuit is not None:
         end = f"{circuit.id}.L{context.pole}"
         u.leg(
@@ -135,9 +135,25 @@ def legs_of(fault) -> tuple[Leg, ...]:
             (f"{circuit.id}.line{context.pole}", "line wire"),
         )
         _home_of_circuit(u, circuit, case, feeders, service)
+    elif place.node:
+        _home_of_metal(u, place, feeders, service)
     else:
         _home_of_panel(u, place.panel, case, feeders, service)
     return tuple(u.found)
+
+
+def _home_of_metal(u: _Unroller, place, feeders, service) -> None:
+    """Other metal: by its bond or electrode conductor to its panel's bar, else as it can."""
+    if place.tie is None:
+        ways = ((f"{place.id}.{part}", word) for part, word in _METAL_WAYS.items())
+        u.leg("soil", "no bond", "home", place.node, u.bottom, *ways)
+        return
+    branch, bar = place.tie
+    u.leg(branch, "its bond", "home", place.node, bar, (branch, "bonding wire"))
+    _home_of_panel(u, place.panel, bar, feeders, service, bar.endswith(".N"))
+
+
+_METAL_WAYS = {"main": "shared main", "join": "other building", "earth": "soil"}
 
 
 def _home_of_circuit(u: _Unroller, circuit, case, feeders, service) -> None:
@@ -161,10 +177,10 @@ def _is_meshed_home(u: _Unroller, circuit) -> bool:
     return f"{circuit.id}.case" in u.seen.solved.network.nodes
 
 
-def _home_of_panel(u: _Unroller, panel: str, here: str, feeders, service) -> None:
+def _home_of_panel(u: _Unroller, panel: str, here: str, feeders, service, on_neutral=False) -> None:
     """Up the panels: by the ground side while a feeder has one, by the neutral once bonded."""
     panels = {p.id: p for p in u.states.site.panels}
-    at, on_neutral = panel, False
+    at = panel
     for feeder in feeders:
         if not on_neutral and feeder.egc in ("wire", "raceway", "both"):
             nxt = f"{feeder.source}.ground"

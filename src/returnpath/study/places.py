@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..network.build import is_meshed
-from ..site import Circuit, Panel
+from ..site import Circuit, Installation, Panel, name_of
 from .states import OPEN_OHM, Port, Solved, States
 
 
@@ -46,18 +46,24 @@ class Seen:
 
 @dataclass(frozen=True)
 class Place:
-    """Where a line-to-case fault is judged: a circuit's case or a panel's enclosure."""
+    """Where a fault to metal is judged: a circuit's case, a panel's enclosure, or other metal.
+
+    ``node`` of other metal (pipe, frame, electrode); ``tie`` (branch, bar) is what joins it to
+    its panel, None where nothing does.
+    """
 
     id: str
     name: str
     panel: str
     circuit: Circuit | None = None
     enclosure: Panel | None = None
+    node: str = ""
+    tie: tuple[str, str] | None = None
 
     @cached_property
     def case_node(self) -> str:
-        """The node of the case, in the network where it is one."""
-        return f"{self.id}.case"
+        """The node of the metal, in the network where it is one."""
+        return self.node or f"{self.id}.case"
 
 
 def places(states: States, panel_legs: dict[str, int]) -> list[Place]:
@@ -72,11 +78,31 @@ def places(states: States, panel_legs: dict[str, int]) -> list[Place]:
     return found
 
 
+def metal_places(site: Installation) -> list[Place]:
+    """Pipes, frames and electrodes: a line of their panel meets them."""
+    first, found = site.panel.id, []
+    for metal in site.metals:
+        if metal.material in ("plastic", "none"):
+            continue
+        tied = metal.bonded == "yes" and metal.panel and metal.past_repair != "yes"
+        panel = metal.panel or first
+        tie = (f"{metal.id}.bond", f"{panel}.ground") if tied else None
+        found.append(Place(metal.id, name_of(metal), panel, node=f"{metal.id}.metal", tie=tie))
+    for electrode in site.electrodes:
+        if electrode.ohm is None or electrode.joined == "no":
+            continue
+        bar = "N" if electrode.lands == "neutral bar" else "ground"
+        tie = (f"{electrode.id}.gec", f"{electrode.panel}.{bar}")
+        node = f"{electrode.id}.top"
+        found.append(Place(electrode.id, name_of(electrode), electrode.panel, node=node, tie=tie))
+    return found
+
+
 def seen_from(solved: Solved, place: Place, leg: int, pole: int) -> Seen:
     """A line-to-case fault of ``place`` on its ``pole`` (panel line ``leg``)."""
     circuit = place.circuit
     if circuit is None:
-        return Seen(solved, solved.port(f"{place.id}.L{leg}", f"{place.id}.case"))
+        return Seen(solved, solved.port(f"{place.panel}.L{leg}", place.case_node))
     if is_meshed(circuit):
         return Seen(solved, solved.port(f"{circuit.id}.L{pole}", f"{circuit.id}.case"))
     plain, back = solved.run_ohms(circuit)

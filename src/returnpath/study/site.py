@@ -12,7 +12,7 @@ from .drop import Drop, drops
 from .faults import FaultStudy, study_case
 from .load import LoadStudy, load_study, open_neutral, shared_neutral_lost
 from .other import study_other
-from .places import places
+from .places import metal_places, places
 from .states import States
 from .verdict import ORDER
 
@@ -46,6 +46,20 @@ class SiteStudy:
     def enclosures(self) -> dict[str, FaultStudy]:
         """Line to case at each panel's enclosure, its worst supply, by panel id."""
         return {f.place: f for f in self.cases if not f.circuit and self._worst_case[f.place] is f}
+
+    @cached_property
+    def metals(self) -> dict[str, FaultStudy]:
+        """A line of its panel against other metal (pipe, frame, electrode), by its id, with the
+        first supply. The device judged is the panel's; a circuit's own breaker opens sooner."""
+        states = self.states[0] if self.states else None
+        if states is None:
+            return {}
+        legs = panel_legs(states)
+        return {
+            p.id: study_case(states, p, legs[p.panel][:1])
+            for p in metal_places(self.assumed.site)
+            if legs.get(p.panel)
+        }
 
     @cached_property
     def _worst_case(self) -> dict[str, FaultStudy]:
