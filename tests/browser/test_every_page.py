@@ -6,9 +6,13 @@ from tests.web.people import job_of, person
 
 from .driver import LAPTOP, PHONE, BrowserCase
 
-SMALL_TEXT = """() => [...document.querySelectorAll('body *')].filter(e =>
-  [...e.childNodes].some(n => n.nodeType === 3 && n.data.trim()) && e.getClientRects().length
-  && parseFloat(getComputedStyle(e).fontSize) < 12).map(e => e.outerHTML.slice(0, 90))"""
+SMALL_TEXT = """() => [...document.querySelectorAll('body *')].filter(e => {
+  if (![...e.childNodes].some(n => n.nodeType === 3 && n.data.trim())) return false;
+  if (!e.getClientRects().length) return false;
+  const svg = e.ownerSVGElement;  // a drawing that is shrunk shrinks its words
+  const scale = svg ? svg.getBoundingClientRect().width / svg.viewBox.baseVal.width : 1;
+  return parseFloat(getComputedStyle(e).fontSize) * scale < 11.9;
+}).map(e => e.outerHTML.slice(0, 90))"""
 SMALL_TARGETS = """() => [...document.querySelectorAll(
     'button, select, input:not([type=hidden]), summary, .act, .act-quiet, .circuits a, .places a')]
   .filter(e => e.getClientRects().length && e.getBoundingClientRect().height < 43.5)

@@ -7,8 +7,8 @@ from returnpath.working import figures
 
 from .scene import Scene
 
-WIDTH, HEIGHT = 420, 300
-LEFT, RIGHT, TOP, BOTTOM = 58, 404, 32, 256
+WIDTH, HEIGHT = 326, 300
+LEFT, RIGHT, TOP, BOTTOM = 58, 316, 32, 256
 SHORTEST_S, LONGEST_S = 0.004, 10_000.0
 SAMPLES = 90
 
@@ -70,7 +70,7 @@ def _grid(scene: Scene, axes: _Axes) -> None:
             if x - last > 40 and x < RIGHT - 14:
                 scene.text("t-axis", x, BOTTOM + 17, f"{amps:g}", "middle")
                 last = x
-    scene.text("t-small", (LEFT + RIGHT) / 2, HEIGHT - 8, "amperes", "middle")
+    scene.text("t-small", RIGHT, BOTTOM + 38, "amperes", "end")
 
 
 def _edge(axes: _Axes, seconds_of, steps) -> list[tuple[float, float]]:
@@ -104,9 +104,9 @@ def _band(scene: Scene, axes: _Axes, device) -> None:
         late = device.unproved_hi
         tail = _edge(axes, lambda a: device.slow_s(a, late), [late * device.rating_a])
         scene.line("band-assumed", *(p for p in tail if p[0] >= axes.x(hi)))
-    scene.text("t-ink-small", LEFT + 8, BOTTOM - 26, f"{device.rating_a:g} A breaker")
+    scene.text("t-ink-small", LEFT + 8, BOTTOM - 10, f"{device.rating_a:g} A breaker")
     note = "fast to slow; dotted: assumed" if device.is_assumed else "fast to slow"
-    scene.text("t-small", LEFT + 8, BOTTOM - 10, note)
+    scene.text("t-small", LEFT, BOTTOM + 38, note)
 
 
 def _heat(scene: Scene, axes: _Axes, loop: FaultStudy) -> None:

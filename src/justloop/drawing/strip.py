@@ -9,8 +9,11 @@ WIDTH, HEIGHT = 820, 44
 LEAST_FOR_FIGURE = 76  # px
 
 
-def strip_scene(loop: FaultStudy) -> Scene:
-    """The strip of a loop that is closed; widths by share, figures where they fit."""
+def strip_scene(loop: FaultStudy, figured: bool = True) -> Scene:
+    """The strip of a loop that is closed; widths by share, figures where they fit.
+
+    Not ``figured`` where it is drawn so small that nobody could read them.
+    """
     scene = Scene(WIDTH, HEIGHT, f"{figures(loop.loop_ohm)} Ω round the loop, leg by leg")
     x = 0.0
     total = sum(max(leg.share, 0.0) for leg in loop.legs) or 1.0
@@ -19,7 +22,7 @@ def strip_scene(loop: FaultStudy) -> Scene:
         if width < 0.5:
             continue
         scene.rect(_names(leg), x, 2, width, HEIGHT - 4, 3, data_leg=leg.id)
-        if width >= LEAST_FOR_FIGURE:
+        if figured and width >= LEAST_FOR_FIGURE:
             scene.text(
                 "t-seg", x + width / 2, 27, f"{figures(leg.ohm)} Ω", "middle", data_leg=leg.id
             )

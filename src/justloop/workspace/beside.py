@@ -36,7 +36,7 @@ def column(fault) -> dict:
         "verdict": SHORT[fault.verdict],
         # no person's text is in either drawing
         "mark": mark_safe(verdict_svg(fault.verdict, 26)),  # noqa: S308
-        "strip": mark_safe(strip_scene(fault).svg()) if closed else "",  # noqa: S308
+        "strip": mark_safe(strip_scene(fault, figured=False).svg()) if closed else "",  # noqa: S308
         "cells": cells,
     }
 

@@ -1,14 +1,22 @@
 """Findings as the screen shows them: at a place, elsewhere, set aside, and the whole fix list."""
 
-from returnpath.site import Installation
+from returnpath.site import Installation, describe
 
 from .solved import SolvedSite, standing
 from .spot import Spot
 
 LEVELS = ("danger", "fix", "check", "note")
+MOST_CHANGES = 3
 
 
-def shown(finding, spot: Spot, trying: bool = False) -> dict:
+def changes_of(site: Installation, finding) -> str:
+    """What *Do it* would change in the description, in words."""
+    said = [describe(site, edit) for edit in finding.fix[:MOST_CHANGES]]
+    more = len(finding.fix) - len(said)
+    return "; ".join(said) + (f"; and {more} more" if more else "")
+
+
+def shown(finding, spot: Spot, trying: bool = False, site: Installation | None = None) -> dict:
     """One finding with what can be done about it."""
     asks = f"aside:{finding.key}"
     is_asked = spot.open == asks
@@ -28,6 +36,7 @@ def shown(finding, spot: Spot, trying: bool = False) -> dict:
         "folded": [{"place": f.place_name, "found": f.found} for f in finding.folded],
         "href": spot.to(at=finding.place),
         "can_fix": bool(finding.fix) and not trying,
+        "changes": changes_of(site, finding) if site and finding.fix and not trying else "",
         "working": finding.working,
         "anchor": "f-" + finding.key.replace(":", "-"),
     }
@@ -38,9 +47,16 @@ def at_place(solved: SolvedSite, found, spot: Spot, trying: bool) -> dict:
     here, elsewhere, to_check = [], [], 0
     for f in found:
         if f.place in (spot.at, spot.loop):
-            here.append(shown(f, spot, trying))
+            here.append(shown(f, spot, trying, solved.site))
         elif f.level in ("danger", "fix"):
-            elsewhere.append(shown(f, spot, trying))
+            elsewhere.append(
+                {
+                    "level": f.level,
+                    "place": f.place_name,
+                    "found": f.found,
+                    "href": spot.to(at=f.place),
+                }
+            )
         else:
             to_check += 1
     return {"here": here, "elsewhere": elsewhere, "to_check": to_check}
@@ -56,7 +72,7 @@ def fix_list(solved: SolvedSite, aside: dict, spot: Spot, trying: bool) -> dict:
             {"place": finding.place_name, "where": _where(solved.site, finding.place),
              "href": spot.to(at=finding.place), "items": []},
         )  # fmt: skip
-        one["items"].append(shown(finding, spot, trying))
+        one["items"].append(shown(finding, spot, trying, solved.site))
     counts = {level: sum(f.level == level for f in found) for level in LEVELS}
     by_key = {f.key: f for f in solved.findings}
     return {

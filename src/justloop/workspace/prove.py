@@ -11,7 +11,6 @@ from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
 from .fields import Typed, one_field
-from .loop_view import heat_words
 from .solved import SolvedSite
 from .spot import Spot
 
@@ -88,13 +87,20 @@ def _row(solved: SolvedSite, fault, home: str, proven: bool, spot: Spot) -> dict
         row["band"] = "never"
     else:
         row["band"] = f"{figures(fault.fast_s)}–{figures(fault.slow_s)}"
-    row["heat"] = heat_words(fault)[0]
+    row["heat"] = _heat(fault.heat_used)
     if fault.circuit is not None and fault.longest_run_ft is not None:
         path = f"{fault.place}.length_ft"
         row["run"] = f"{math.floor(fault.longest_run_ft)}"
         row["now"] = f"{fault.circuit.length_ft:g}"
         row["assumed"] = solved.study.assumed.find(path) is not None
     return row
+
+
+def _heat(used: float) -> str:
+    """The share of its limit that the worst wire uses."""
+    if math.isinf(used):
+        return "no end"
+    return f"{figures(used * 100)} %" if used else "none"
 
 
 def questions(solved: SolvedSite) -> list[dict]:

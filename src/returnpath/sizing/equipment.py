@@ -1,5 +1,7 @@
 """The equipment grounding conductor: by the device, and grown with upsized lines. METHOD 9."""
 
+from functools import lru_cache
+
 from .. import tables, working
 from ..errors import BadInput, number_in
 from ..working import Working
@@ -18,6 +20,7 @@ def _by_device(device_a: float, material: str) -> tuple[str, str]:
     raise BadInput("The table of equipment grounding conductors ends at 6,000 A.")
 
 
+@lru_cache(maxsize=4096)  # a site asks for few sizes, many times
 def smallest_egc(
     device_a: float,
     line: str | None = None,

@@ -1,5 +1,7 @@
 """Line conductors: ampacity, what device may protect them, the smallest that serves. METHOD 9."""
 
+from functools import lru_cache
+
 from .. import tables, working
 from ..errors import BadInput, number_in
 from ..working import Step, Working
@@ -36,6 +38,7 @@ def device_allowed(size: str, material: str, column_c: int = 75) -> float:
     return allowed if ceiling is None else min(allowed, ceiling)
 
 
+@lru_cache(maxsize=4096)  # a site asks for few sizes, many times
 def smallest_line(
     device_a: float, material: str = "copper", column_c: int = 75, edition: int = 2023
 ) -> Working:

@@ -149,7 +149,8 @@ def _home_of_metal(u: _Unroller, place, feeders, service) -> None:
         u.leg("soil", "no bond", "home", place.node, u.bottom, *ways)
         return
     branch, bar = place.tie
-    u.leg(branch, "its bond", "home", place.node, bar, (branch, "bonding wire"))
+    label = "electrode conductor" if branch.endswith(".gec") else "its bond"
+    u.leg(branch, label, "home", place.node, bar, (branch, label))
     _home_of_panel(u, place.panel, bar, feeders, service, bar.endswith(".N"))
 
 

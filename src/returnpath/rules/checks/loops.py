@@ -68,9 +68,9 @@ def _cure(s: Solved, study) -> tuple[str, tuple]:
                 except BadInput:
                     break
                 edits.append(Set(path=f"{circuit.id}.egc_size", value=egc))
-                words = f"It would at {feet:g} ft or less, or in {tables.size_name(size)}."
+                words = f"It would clear at {feet:g} ft or less, or in {tables.size_name(size)}."
                 return words, tuple(edits)
-    return f"It would at {feet:g} ft or less.", ()
+    return f"It would clear at {feet:g} ft or less.", ()
 
 
 @check(
