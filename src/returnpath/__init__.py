@@ -12,4 +12,4 @@ Lengths are in feet, impedances in ohms (complex phasors, r.m.s.), areas in circ
 """
 
 #: Part of the key under which solved results are cached: raise it when a figure may change.
-ENGINE_VERSION = "2"
+ENGINE_VERSION = "3"

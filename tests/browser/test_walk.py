@@ -307,7 +307,7 @@ class Around(BrowserCase):
         self.visit(f"/jobs/{self.job.pk}/service?at=c2")
         page.click(".map-card a[href*='at=e1'] text")
         page.wait_for_selector("#facts-h:has-text('Electrodes')")
-        self.assertIn("Kitchen counter", page.inner_text(".verdict-card"))
+        self.assertIn("Line to the metal of Electrodes", page.inner_text(".verdict-card"))
         page.go_back()
         page.wait_for_selector("#facts-h:has-text('Kitchen counter')")
 

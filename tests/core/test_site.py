@@ -119,6 +119,29 @@ class Edits(unittest.TestCase):
         self.assertEqual(wrong.circuit("c2").line_size, "14")
 
 
+class Rebase(unittest.TestCase):
+    @given(st.integers(0, 4), st.integers(0, 3))
+    def test_edits_keep_to_the_parts_they_made_whatever_was_added_meanwhile(self, others, own):
+        base, edits = house("20A 12/2 NM 85ft kitchen"), []
+        tried = base
+        for n in range(own + 1):
+            add = s.Add(facts={"name": f"mine {n}", "panel": base.panel.id})
+            tried = s.apply(tried, add)
+            edit = s.Set(path=f"{tried.circuits[-1].id}.length_ft", value=40 + n)
+            tried = s.apply(tried, edit)
+            edits += [add, edit]
+        old = s.Set(path=f"{base.circuits[0].id}.length_ft", value=33)
+        newest = base
+        for n in range(others):
+            newest = s.apply(newest, s.Add(facts={"name": f"theirs {n}", "panel": base.panel.id}))
+        for edit in s.rebase([*edits, old], base, newest):
+            newest = s.apply(newest, edit)
+        lengths = {c.name: c.length_ft for c in newest.circuits[len(base.circuits) :]}
+        theirs = {f"theirs {n}": None for n in range(others)}
+        self.assertEqual(lengths, theirs | {f"mine {n}": 40 + n for n in range(own + 1)})
+        self.assertEqual(newest.circuits[0].length_ft, 33)
+
+
 class JobFile(unittest.TestCase):
     def test_round_trip(self):
         site = house("20A #12 EMT 1/2 ground 12 85ft shop")

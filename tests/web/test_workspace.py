@@ -6,7 +6,7 @@ import re
 
 from django.test import TestCase
 
-from justloop.jobs.models import Job, Trial
+from justloop.jobs.models import Job
 from justloop.workspace.solved import solve
 from returnpath.rules import unproven
 from returnpath.site import Set, apply, loads, read_csv
@@ -143,60 +143,6 @@ class Fixing(Workspace):
         self.assertEqual(self.job.latest.number, 2)
         self.assertIn("Take the bond screw or strap out", self.job.latest.words)
         self.assertNotIn(key, {f.key for f in solve(self.job.latest.site).findings})
-
-    def test_try_changes_nothing_until_it_is_kept(self):
-        key = self.key_of("bond-downstream")
-        html = self.post("fix", key, stage="fix", **{"try": "1"}).content.decode()
-        self.assertEqual(self.job.revisions.count(), 1)
-        self.assertIn("On trial", html)
-        self.assertIn("1.48 A → 0.0374 A", html)
-        self.assertIn("Bonded a second time", html)  # among what goes
-        self.assertIn('data-look="load" aria-current="true"', html)
-        circuit = self.place("Studio outlets")
-        self.post("set", f"{circuit}.length_ft", "200")  # tried with it
-        self.assertEqual(self.job.revisions.count(), 1)
-        self.assertIn("200 ft", self.get(at=circuit))
-        self.client.post(f"/jobs/{self.job.pk}/keep", {"stage": "fix"})
-        site = self.job.latest.site
-        self.assertEqual(self.job.revisions.count(), 2)
-        self.assertEqual(site.value_at(f"{circuit}.length_ft"), 200)
-        self.assertEqual(site.value_at(f"{self.place('Loft studio')}.bond"), "out")
-        self.assertFalse(Trial.objects.exists())
-
-    def test_thrown_away(self):
-        self.post("whatif", "lose-s1.neutral", at="c17", loop="c17")
-        self.assertIn("Throw it away", self.get())
-        self.client.post(f"/jobs/{self.job.pk}/discard")
-        self.assertNotIn("On trial", self.get())
-        self.assertEqual(self.job.revisions.count(), 1)
-
-    def test_a_trial_is_one_persons(self):
-        mate = person("mate")
-        self.job.crew.add(mate)
-        self.post("whatif", "open-p5", at="c17", loop="c17")
-        self.assertIn("On trial", self.get())
-        self.client.force_login(mate)
-        self.assertNotIn("On trial", self.get())
-
-    def test_every_whatif_offered_can_be_tried(self):
-        html = self.get(at=self.place("Boathouse"))
-        keys = re.findall(r'class="try" name="path" value="([^"]+)"', html)
-        self.assertGreaterEqual(len(keys), 7)
-        for key in keys:
-            with self.subTest(key):
-                at = self.place("Boathouse")
-                self.assertIn("On trial", self.post("whatif", key, at=at, loop=at).content.decode())
-                self.client.post(f"/jobs/{self.job.pk}/discard")
-
-    def test_a_trial_that_no_longer_fits_is_dropped(self):
-        circuit = self.place("Dryer")
-        self.post("whatif", f"drop-{circuit}", at=circuit, loop=circuit)
-        mate = person("mate")
-        self.job.crew.add(mate)
-        self.client.force_login(mate)
-        self.post("remove", circuit)
-        self.client.force_login(self.owner)
-        self.assertNotIn("On trial", self.get())
 
     def test_set_aside_with_a_reason_and_taken_up_again(self):
         key = self.key_of("rods-too-near")

@@ -7,7 +7,18 @@ from django.db import transaction
 from django.utils import timezone
 
 from returnpath.errors import BadInput
-from returnpath.site import Edit, Installation, Set, apply, describe, dumps, field_info, show_value
+from returnpath.site import (
+    Add,
+    Edit,
+    Installation,
+    Replace,
+    Set,
+    apply,
+    describe,
+    dumps,
+    field_info,
+    show_value,
+)
 
 from ..workspace.solved import summarise
 from .models import Job, Revision, remember
@@ -25,12 +36,13 @@ class Conflict:
     who: str
     revision: int
 
+    def found(self) -> str:
+        """Who changed what it says."""
+        return f"{self.who} set this to {self.theirs} meanwhile (revision {self.revision})."
+
     def sentence(self) -> str:
         """What is said beside the field."""
-        return (
-            f"{self.who} set this to {self.theirs} meanwhile (revision {self.revision})."
-            " Yours is not saved: enter it again to put it in its place."
-        )
+        return f"{self.found()} Yours is not saved: enter it again to put it in its place."
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,10 +75,9 @@ def save_edits(job: Job, author, base_number: int, edits: Sequence[Edit], words:
         site = latest.site
         told = ""
         if base_number != latest.number:
-            for edit in edits:
-                if conflict := _conflict(job, base_number, latest, site, edit):
-                    return Saved(latest, conflict=conflict)
-            told = _others_words(job, base_number, author)
+            if conflict := first_conflict(job, base_number, latest, edits):
+                return Saved(latest, conflict=conflict)
+            told = others_words(job, base_number, author)
         changed, said = site, []
         for edit in edits:
             said.append(describe(changed, edit))
@@ -107,17 +118,31 @@ def give_name(job: Job, number: int, name: str) -> Revision | None:
     return revision
 
 
-def _conflict(job, base_number, latest, site, edit) -> Conflict | None:
-    """Whether the fact this edit sets has changed between its base and the newest revision."""
-    if not isinstance(edit, Set):
-        return None
+def first_conflict(
+    job: Job, base_number: int, latest: Revision, edits: Sequence[Edit]
+) -> Conflict | None:
+    """The first fact that these edits set and that somebody changed since their base."""
     base = job.revisions.filter(number=base_number).first()
+    before = base.site if base is not None else None
+    added = False
+    for edit in edits:
+        if isinstance(edit, Set):
+            own = added and before and edit.path.partition(".")[0] not in before.elements()
+            # what these edits themselves add is nobody else's
+            if not own and (conflict := _conflict(before, latest, edit)):
+                return conflict
+        added = added or isinstance(edit, Add | Replace)
+    return None
+
+
+def _conflict(before: Installation | None, latest: Revision, edit: Set) -> Conflict | None:
+    """Whether the fact this edit sets has changed between ``before`` and the newest revision."""
+    site = latest.site
     try:
         now = (site.value_at(edit.path), site.sources.get(edit.path))
     except KeyError:
         raise BadInput("That part was removed meanwhile.", edit.path) from None
-    if base is not None:
-        before = base.site
+    if before is not None:
         try:
             was = (before.value_at(edit.path), before.sources.get(edit.path))
         except KeyError:
@@ -131,7 +156,7 @@ def _conflict(job, base_number, latest, site, edit) -> Conflict | None:
     return Conflict(edit.path, theirs, who, latest.number)
 
 
-def _others_words(job: Job, base_number: int, author) -> str:
+def others_words(job: Job, base_number: int, author) -> str:
     """What others (or another tab) saved since, in one sentence."""
     since = job.revisions.filter(number__gt=base_number).select_related("author")
     latest = since.order_by("-number").first()

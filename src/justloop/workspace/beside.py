@@ -75,12 +75,14 @@ def moved(before: SolvedSite, after: SolvedSite) -> dict:
     new = {f.key: f for f in _all(after.findings)}
     gone = [f for k, f in old.items() if k not in new and f.level != "note"]
     come = [f for k, f in new.items() if k not in old and f.level != "note"]
+    turned = _turned(before, after)
     return {
+        "moves": _moves(len(gone), len(come), len(turned)),
         "gone": [{"level": f.level, "place": f.place_name, "found": f.found} for f in gone[:12]],
         "come": [{"level": f.level, "place": f.place_name, "found": f.found} for f in come[:12]],
         "more_gone": max(len(gone) - 12, 0),
         "more_come": max(len(come) - 12, 0),
-        "turned": _turned(before, after),
+        "turned": turned[:12],
         "strays": _strays(before, after),
     }
 
@@ -99,7 +101,19 @@ def _turned(before: SolvedSite, after: SolvedSite) -> list[dict]:
             rows.append(
                 {"name": fault.place_name, "was": str(was.verdict), "now": str(fault.verdict)}
             )
-    return rows[:12]
+    return rows
+
+
+def _moves(gone: int, come: int, turned: int) -> str:
+    """ "1 goes, 2 come, 1 verdict turns": what the line over the lists says."""
+    said = []
+    if gone:
+        said.append(f"{gone} {'goes' if gone == 1 else 'go'}")
+    if come:
+        said.append(f"{come} {'comes' if come == 1 else 'come'}")
+    if turned:
+        said.append(f"{turned} verdict{' turns' if turned == 1 else 's turn'}")
+    return ", ".join(said)
 
 
 def _strays(before: SolvedSite, after: SolvedSite) -> dict | None:

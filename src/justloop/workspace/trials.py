@@ -3,20 +3,22 @@
 from dataclasses import dataclass
 
 from returnpath.errors import BadInput
-from returnpath.site import Edit, Installation, apply, describe, parse_edit
+from returnpath.site import Edit, Installation, apply, describe, parse_edit, rebase
 
+from ..jobs import revisions
 from ..jobs.models import Job, Trial
 from .solved import SolvedSite, solve
 
 
 @dataclass(frozen=True)
 class Trying:
-    """A running trial: its words and the site it makes."""
+    """A running trial: its words, the site it makes, and what its person must be told."""
 
     trial: Trial
     site: Installation
     solved: SolvedSite
     edits: tuple[Edit, ...]
+    told: str = ""
 
     @property
     def words(self) -> list[str]:
@@ -25,22 +27,54 @@ class Trying:
 
 
 def running(job: Job, person, site: Installation) -> Trying | None:
-    """This person's trial on the job; one that no longer fits the job is thrown away."""
+    """This person's trial on the job, carried to its newest revision.
+
+    BadInput, once, when it no longer fits what somebody saved meanwhile: it is gone then.
+    """
     trial = Trial.objects.filter(job=job, person=person).first()
     if trial is None:
         return None
     try:
+        told = _carry(trial, job, person)
         edits = tuple(parse_edit(e) for e in trial.edits)
         for edit in edits:
             site = apply(site, edit)
     except BadInput:
         trial.delete()
-        return None
-    return Trying(trial, site, solve(site), edits)
+        who = revisions.others_words(job, trial.base.number, person) if trial.base else ""
+        gone = f"Your trial no longer fits the job and is gone ({revisions.listed(trial.words)})."
+        raise BadInput(f"{who.partition(' Both changes')[0]} {gone}".strip()) from None
+    return Trying(trial, site, solve(site), edits, told)
+
+
+def _carry(trial: Trial, job: Job, person) -> str:
+    """Write the trial anew for the newest revision; what to tell of what was saved meanwhile."""
+    latest = job.latest
+    if trial.base == latest:
+        return ""
+    if trial.base is None:
+        raise BadInput("Its revision is no longer kept.")
+    if trial.base.document == latest.document:  # only what is set aside moved
+        trial.base = latest
+        trial.save()
+        return ""
+    edits = [parse_edit(e) for e in trial.edits]
+    conflict = revisions.first_conflict(job, trial.base.number, latest, edits)
+    if conflict:
+        told = f"{conflict.found()} Your trial puts its own in that place."
+    else:
+        words = revisions.others_words(job, trial.base.number, person)
+        told = words.partition(" Both changes")[0]
+    carried = rebase(edits, trial.base.site, latest.site)
+    trial.edits = [e.model_dump(mode="json") for e in carried]
+    trial.base = latest
+    trial.save()
+    return told
 
 
 def begin(job: Job, person, edits, site: Installation) -> Trial:
     """Start a trial, or go further in the one that runs; BadInput when it cannot be made."""
+    running(job, person, site)  # on the newest revision from here on
     trial = Trial.objects.filter(job=job, person=person).first()
     if trial is None:
         trial = Trial(job=job, person=person, base=job.latest)

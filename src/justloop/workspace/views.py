@@ -40,11 +40,14 @@ def _page(
 ):
     site = revision.site
     base = solve(site, revision.document)
-    trying = trials.running(job, request.user, site)
+    try:
+        trying = trials.running(job, request.user, site)
+    except BadInput as gone:
+        trying, told = None, gone.sentence
     solved = trying.solved if trying else base
     context = present.workspace(job, revision, solved, spot, typed, before=base if trying else None)
     context |= {
-        "told": told,
+        "told": " ".join(filter(None, (told, trying.told if trying else ""))),
         "trying": trying,
         "can_undo": revision.parent_id is not None,
         "can_redo": revisions.can_redo(job),
@@ -106,7 +109,7 @@ def _save(request, job, op: str, path: str, text: str):
         site = trying.site if trying else latest.site
         change = change_of(request, site, op, path, text)
         trials.begin(job, request.user, change.edits, latest.site)
-        return revisions.Saved(latest), change.select
+        return revisions.Saved(latest, trying.told if trying else ""), change.select
     change = change_of(request, latest.site, op, path, text)
     base = _number(request.POST.get("base"))
     saved = revisions.save_edits(job, request.user, base, change.edits, change.words)
@@ -167,12 +170,19 @@ def keep(request, pk: int):
     job = job_of(request, pk)
     spot = spot_of(job, request.POST.get("stage", ""), request.POST)
     latest = job.latest
-    trying = trials.running(job, request.user, latest.site)
-    if trying is None:
-        messages.info(request, "There is nothing on trial.")
+    try:
+        trying = trials.running(job, request.user, latest.site)
+        if trying is None:
+            messages.info(request, "There is nothing on trial.")
+            return redirect(spot.here)
+        if trying.told:  # not seen yet by the one who keeps
+            messages.info(request, f"{trying.told} Keep it again if it still fits.")
+            return redirect(spot.here)
+        words = revisions.listed(trying.words)
+        revisions.save_edits(job, request.user, latest.number, trying.edits, words)
+    except BadInput as error:
+        messages.error(request, error.sentence)
         return redirect(spot.here)
-    words = revisions.listed(trying.words)
-    revisions.save_edits(job, request.user, latest.number, trying.edits, words)
     trying.trial.delete()
     messages.info(request, f"Kept: {words}.")
     return redirect(spot.here)

@@ -11,6 +11,7 @@ from .jobfile import FORMAT, dumps, dumps_practice, loads, loads_practice
 from .placeline import PlaceReading, duplicate, read_lines, read_place, removal
 from .power import Building, Device, Feeder, Panel, Service, Supply
 from .quickline import UNDERSTOOD, Reading, read_circuit
+from .rebase import rebase
 
 __all__ = [
     "FORMAT",
@@ -56,6 +57,7 @@ __all__ = [
     "read_csv",
     "read_lines",
     "read_place",
+    "rebase",
     "removal",
     "show_value",
     "write_csv",

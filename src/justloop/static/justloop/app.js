@@ -27,6 +27,18 @@ document.addEventListener("htmx:after:swap", () => {
   }
 });
 
+// A trial that begins is seen: its line and the map come into view, and the keys go on from there.
+let triedBefore = false;
+document.addEventListener("htmx:before:swap", () => {
+  triedBefore = Boolean(document.querySelector(".trial"));
+});
+document.addEventListener("htmx:after:swap", () => {
+  const trial = document.querySelector(".trial");
+  if (!trial || triedBefore) return;
+  trial.focus({ preventScroll: true });
+  trial.scrollIntoView({ block: "start" });
+});
+
 // What a person opened stays open through a swap (htmx leaves "open" alone); a refusal inside
 // something closed opens it.
 document.addEventListener("htmx:after:swap", () => {

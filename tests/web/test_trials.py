@@ -1,0 +1,101 @@
+"""Trials: what is tried changes nothing until it is kept, and nobody's change is lost by it."""
+
+import re
+
+from justloop.jobs.models import Trial
+from justloop.workspace import trials
+
+from .people import person
+from .test_workspace import Workspace
+
+
+class Trying(Workspace):
+    def test_try_changes_nothing_until_it_is_kept(self):
+        key = self.key_of("bond-downstream")
+        html = self.post("fix", key, stage="fix", **{"try": "1"}).content.decode()
+        self.assertEqual(self.job.revisions.count(), 1)
+        self.assertIn("On trial", html)
+        self.assertIn("1.48 A → 0.0374 A", html)
+        self.assertIn("Bonded a second time", html)  # among what goes
+        self.assertIn('data-look="load" aria-current="true"', html)
+        circuit = self.place("Studio outlets")
+        self.post("set", f"{circuit}.length_ft", "200")  # tried with it
+        self.assertEqual(self.job.revisions.count(), 1)
+        self.assertIn("200 ft", self.get(at=circuit))
+        self.client.post(f"/jobs/{self.job.pk}/keep", {"stage": "fix"})
+        site = self.job.latest.site
+        self.assertEqual(self.job.revisions.count(), 2)
+        self.assertEqual(site.value_at(f"{circuit}.length_ft"), 200)
+        self.assertEqual(site.value_at(f"{self.place('Loft studio')}.bond"), "out")
+        self.assertFalse(Trial.objects.exists())
+
+    def test_thrown_away(self):
+        self.post("whatif", "lose-s1.neutral", at="c17", loop="c17")
+        self.assertIn("Throw it away", self.get())
+        self.client.post(f"/jobs/{self.job.pk}/discard")
+        self.assertNotIn("On trial", self.get())
+        self.assertEqual(self.job.revisions.count(), 1)
+
+    def test_a_trial_is_one_persons(self):
+        mate = person("mate")
+        self.job.crew.add(mate)
+        self.post("whatif", "open-p5", at="c17", loop="c17")
+        self.assertIn("On trial", self.get())
+        self.client.force_login(mate)
+        self.assertNotIn("On trial", self.get())
+
+    def test_every_whatif_offered_can_be_tried(self):
+        html = self.get(at=self.place("Boathouse"))
+        keys = re.findall(r'class="try" name="path" value="([^"]+)"', html)
+        self.assertGreaterEqual(len(keys), 7)
+        for key in keys:
+            with self.subTest(key):
+                at = self.place("Boathouse")
+                self.assertIn("On trial", self.post("whatif", key, at=at, loop=at).content.decode())
+                self.client.post(f"/jobs/{self.job.pk}/discard")
+
+    def test_a_trial_that_no_longer_fits_is_dropped(self):
+        circuit = self.place("Dryer")
+        self.post("whatif", f"drop-{circuit}", at=circuit, loop=circuit)
+        mate = person("mate")
+        self.job.crew.add(mate)
+        self.client.force_login(mate)
+        self.post("remove", circuit)
+        self.client.force_login(self.owner)
+        html = self.get()
+        self.assertNotIn("On trial", html)
+        self.assertIn("mate saved meanwhile: Removed Dryer", html)
+        self.assertIn("Your trial no longer fits the job and is gone", html)
+
+    def test_a_trial_goes_on_over_what_others_save_and_keeps_to_its_own_parts(self):
+        mate = person("mate")
+        self.job.crew.add(mate)
+        self.post("whatif", "lose-s1.neutral")
+        self.post("add", "", "20A 12/2 NM 30ft owner's outlets")
+        own = trials.running(self.job, self.owner, self.job.latest.site).site.circuits[-1]
+        self.post("set", f"{own.id}.length_ft", "44")
+        self.client.force_login(mate)
+        self.post("add", "", "15A 14/2 NM 50ft mate's lights")
+        self.client.force_login(self.owner)
+        html = self.get()
+        self.assertIn("mate saved meanwhile: Added Mate&#x27;s lights", html)
+        self.assertIn("On trial", html)
+        self.assertNotIn("saved meanwhile", self.get())  # told once
+        self.client.post(f"/jobs/{self.job.pk}/keep", {"stage": "service"})
+        lengths = {c.name: c.length_ft for c in self.job.latest.site.circuits[-2:]}
+        self.assertEqual(lengths, {"Mate's lights": 50, "Owner's outlets": 44})
+
+    def test_keeping_over_somebodys_change_of_the_same_fact_asks_again(self):
+        mate, dryer = person("mate"), self.place("Dryer")
+        self.job.crew.add(mate)
+        self.post("whatif", "lose-s1.neutral")
+        self.post("set", f"{dryer}.length_ft", "200")
+        self.client.force_login(mate)
+        self.post("set", f"{dryer}.length_ft", "90")
+        self.client.force_login(self.owner)
+        url = f"/jobs/{self.job.pk}/keep"
+        told = self.client.post(url, {"stage": "service"}, follow=True).content.decode()
+        self.assertIn("mate set this to 90 ft meanwhile", told)
+        self.assertEqual(self.job.latest.site.value_at(f"{dryer}.length_ft"), 90)
+        self.client.post(url, {"stage": "service"})
+        self.assertEqual(self.job.latest.site.value_at(f"{dryer}.length_ft"), 200)
