@@ -83,6 +83,7 @@ def moved(before: SolvedSite, after: SolvedSite) -> dict:
         "more_gone": max(len(gone) - 12, 0),
         "more_come": max(len(come) - 12, 0),
         "turned": turned[:12],
+        "more_turned": max(len(turned) - 12, 0),
         "strays": _strays(before, after),
     }
 
