@@ -6,6 +6,7 @@ is called when somebody looks: making a Working costs one object and no text.
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from math import floor, log10
 from typing import Literal
 
@@ -87,6 +88,7 @@ def of(title: str, value: object, unit: str, *steps: Step) -> Working:
     return Working(title, value, unit, lambda: steps)
 
 
+@lru_cache(maxsize=8192)
 def figures(value: float | None, digits: int = 3) -> str:
     """``value`` to ``digits`` significant figures, thousands commas, no trailing zeros.
 

@@ -15,6 +15,7 @@ from returnpath.command.schema import check_schema
 from returnpath.errors import BadInput
 from returnpath.rules import LEVELS, deciding_questions, findings, fold, next_step, pairs, summary
 from returnpath.study import Verdict, compare, study
+from returnpath.study.spine import forget_spines
 
 from .test_network import random_site
 
@@ -43,10 +44,13 @@ def values_of(info, site):
     )
 
 
-def scribbled(data, site, edits):
+def scribbled(data, site, edits, lists=s.LISTS):
     """The site after some facts were set to anything their fields allow, or cleared."""
     for _ in range(edits):
-        element = data.draw(st.sampled_from(list(site.elements().values())))
+        among = [e for name in lists for e in getattr(site, name)] or [site.practice]
+        if lists is s.LISTS:
+            among.append(site.practice)
+        element = data.draw(st.sampled_from(among))
         infos = s.fields_of(type(element))
         if not infos:
             continue
@@ -73,7 +77,58 @@ def everything(site):
     return done, found
 
 
+def told(site):
+    """Every figure and word about a site, to be compared."""
+    done = study(site)
+    found = fold(site, findings(site, done))
+    looked = [
+        (f.legs, f.rests_on, f.heat, f.heat_unproved, f.heat_hot, f.currents, f.criteria)
+        for f in done.faults
+    ]
+    steps = [
+        [step.text for step in working.steps()]
+        for fault in done.cases
+        for working in fault.workings.values()
+    ]
+    return as_dict(done) | judged(site, done, found), repr(looked), steps
+
+
 class AnySite(unittest.TestCase):
+    @settings(max_examples=12, deadline=None)
+    @given(st.data())
+    def test_what_is_kept_from_one_change_to_the_next_never_shows(self, data):
+        site = pairs.base() if data.draw(st.booleans()) else random_site(data)
+        for _ in range(3):
+            told(site)
+            circuits_alone = data.draw(st.integers(0, 3)) > 0
+            site = scribbled(data, site, 3, ("circuits",) if circuits_alone else s.LISTS)
+            if site.circuits and data.draw(st.booleans()):  # the others' lines may move
+                gone = data.draw(st.sampled_from(site.circuits))
+                try:
+                    site = s.apply(site, s.Remove(id=gone.id))
+                except BadInput as error:
+                    assert error.sentence.strip()
+            after_others = told(site)
+            forget_spines()
+            self.assertEqual(after_others, told(site))
+
+    def test_changes_that_leave_the_filled_place_as_it_was_are_seen(self):
+        bare = s.apply(pairs.base(), s.Set(path="u1.percent_z", value=None))
+        first, second = bare.circuits[:2]
+        unplaced = s.apply(bare, s.Set(path=f"{first.id}.space", value=None))
+        unplaced = s.apply(unplaced, s.Set(path=f"{second.id}.space", value=None))
+        assumed = assume(bare).site.supply.percent_z
+        for site, edit in (
+            (bare, s.Set(path="u1.percent_z", value=assumed)),  # no longer 25 % over typical
+            (unplaced, s.Remove(id=first.id)),  # the second moves to the first's line
+        ):
+            with self.subTest(edit):
+                before = told(site)
+                after = told(s.apply(site, edit))
+                forget_spines()
+                self.assertEqual(after, told(s.apply(site, edit)))
+                self.assertNotEqual(after, before)
+
     @slow
     @given(st.data())
     def test_scribbled_places_are_answered(self, data):

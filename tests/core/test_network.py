@@ -259,7 +259,7 @@ class Agreement(unittest.TestCase):
                 continue
             seen = fault.context.low
             state = seen.solved.state
-            net = build(done.assumed, state)  # every circuit in it, none reduced
+            net = build(done.assumed.site, state)  # every circuit in it, none reduced
             pole = fault.context.pole
             volts, ohm = dense_fault(net, f"{fault.place}.L{pole}", f"{fault.place}.case")
             plain = 0.95 * abs(volts) / abs(ohm)
@@ -477,7 +477,7 @@ class Sources(unittest.TestCase):
     def test_state_is_plain(self):
         done = assume(place())
         states = study(place()).states[0]
-        net = build(done, State("u1", states.sources.lowest))
+        net = build(done.site, State("u1", states.sources.lowest))
         self.assertGreater(len(net.branches), 10)
 
 

@@ -72,7 +72,7 @@ class RankOne(unittest.TestCase):
         site = place(circuits=(load("c4", "p2", 1800, 1),))
         solved = self.solved(site)
         volts, amps = solved.solution.with_branch("p2.L1", EARTH, 1000)
-        net = build(assume(site), solved.state)
+        net = build(assume(site).site, solved.state)
         net.branch("person", "p2.L1", EARTH, 1000)
         plain = net.factor()
         self.assertAlmostEqual(abs(amps - plain.current("person")), 0, delta=1e-6)

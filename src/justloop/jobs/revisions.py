@@ -170,14 +170,14 @@ def _append(
     job, site, author, words, parent, kind=Revision.Kind.EDIT, undoes=None, aside=None
 ) -> Revision:
     """The next revision. What was set aside is carried on from ``parent`` unless given."""
-    latest = job.latest
+    newest = job.revisions.values_list("number", flat=True).order_by("-number").first()
     if aside is None:
         aside = parent.aside if parent is not None else {}
     document = dumps(site)
     remember(document, site)
     revision = Revision.objects.create(
         job=job,
-        number=latest.number + 1 if latest else 1,
+        number=(newest or 0) + 1,
         kind=kind,
         author=author if author and author.is_authenticated else None,
         words=words[:300],
@@ -231,7 +231,8 @@ def _plain(words: str) -> str:
 def _redo_stack(job: Job) -> list[Revision]:
     """The undone revisions that redo can bring back, next one last."""
     chain = []
-    for revision in job.revisions.order_by("-number").select_related("undoes"):
+    newest_first = job.revisions.order_by("-number").select_related("undoes")
+    for revision in newest_first.iterator(chunk_size=5):  # each holds a whole site
         if revision.kind == Revision.Kind.EDIT:
             break
         chain.append(revision)

@@ -1,8 +1,8 @@
 """Where a person stands in a job: stage, element, loop, look. All of it is in the address."""
 
-from dataclasses import dataclass, replace
-from functools import lru_cache
-from urllib.parse import urlencode
+from dataclasses import dataclass, fields
+from functools import cached_property, lru_cache
+from urllib.parse import quote_plus
 
 from django.urls import reverse
 
@@ -25,6 +25,14 @@ def _path(pk: int, stage: str) -> str:
     return reverse("workspace", args=[pk, stage])
 
 
+IN_QUERY = ("at", "loop", "look", "open", "more", "beside", "show", "q")
+
+
+def _quoted(text: str) -> str:
+    """``text`` as a query holds it; most are plain ids, and a page has hundreds."""
+    return text if text.isalnum() and text.isascii() else quote_plus(text)
+
+
 @dataclass(frozen=True)
 class Spot:
     """One address of the workspace. ``open`` a working, ``more`` the bench's other facts,
@@ -43,16 +51,18 @@ class Spot:
 
     def to(self, **changes) -> str:
         """The address with ``changes``; what is closed or empty is left out."""
-        spot = replace(self, **{"open": "", **changes})
-        query = {}
-        for name in ("at", "loop", "look", "open", "more", "beside", "show", "q"):
-            value = getattr(spot, name)
-            if value and not (name == "look" and value == "fault"):
-                query[name] = value
-        if query.get("loop") == query.get("at"):
-            query.pop("loop", None)
-        path = _path(spot.pk, spot.stage)
-        return f"{path}?{urlencode(query)}" if query else path
+        asked = {**self._asked, "open": "", **changes}
+        path = _path(asked["pk"], asked["stage"])
+        if asked["loop"] == asked["at"]:
+            asked["loop"] = ""
+        if asked["look"] == "fault":
+            asked["look"] = ""
+        query = "&".join(f"{k}={_quoted(asked[k])}" for k in IN_QUERY if asked[k])
+        return f"{path}?{query}" if query else path
+
+    @cached_property
+    def _asked(self) -> dict:
+        return {f.name: getattr(self, f.name) for f in fields(self)}
 
     @property
     def here(self) -> str:

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from .. import conductor, earth, tables
-from ..assume import FEET, INCH, Assumed
+from ..assume import FEET, INCH
 from ..conductor import Wire
 from ..site import Circuit, Electrode, Feeder, Installation, Service
 from ..supply import Source
@@ -146,17 +146,37 @@ def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
     return found
 
 
+@dataclass(frozen=True)
+class Wiring:
+    """How circuits hang in a site as a whole: ``legs_of_circuits`` and ``shared_owners``."""
+
+    legs: dict[str, tuple[int, ...]]
+    owners: dict[str, str]
+
+    def only(self, circuits) -> "Wiring":
+        """The same of some circuits alone."""
+        ids = {c.id for c in circuits}
+        return Wiring(
+            {k: v for k, v in self.legs.items() if k in ids},
+            {k: v for k, v in self.owners.items() if k in ids},
+        )
+
+
+def wiring_of(site: Installation) -> Wiring:
+    """The Wiring of every circuit."""
+    return Wiring(legs_of_circuits(site), shared_owners(site))
+
+
 class Builder:
     """Gathers a site's network in one state."""
 
-    def __init__(self, assumed: Assumed, state: State):
-        self.site, self.assumed, self.state = assumed.site, assumed, state
+    def __init__(self, site: Installation, state: State, wiring: Wiring):
+        self.site, self.state = site, state
         self.net = Network()
         self.hz = float(self.site.frequency_hz)
         self.joints = {j.on: j for j in self.site.joints}
-        self.legs = legs_of_circuits(self.site)
+        self.legs, self.owners = wiring.legs, wiring.owners
         self.lines = lines_of(self.site)
-        self.owners = shared_owners(self.site)
 
     def add(self, branch_id: str, a: str, b: str, ohm: complex = CLOSED_OHM) -> None:
         """A branch, with the joint that is on it."""
@@ -396,10 +416,10 @@ def is_meshed(circuit: Circuit) -> bool:
     return circuit.outlet_bond == "yes" or bool(circuit.joined_to)
 
 
-def build(assumed: Assumed, state: State, circuits: tuple[Circuit, ...] | None = None) -> Network:
+def build(site: Installation, state: State, circuits=None, wiring: Wiring | None = None) -> Network:
     """The network of a site whose gaps are filled, with ``circuits`` (all unless given)."""
-    builder = Builder(assumed, state)
+    builder = Builder(site, state, wiring or wiring_of(site))
     builder.backbone()
-    for circuit in assumed.site.circuits if circuits is None else circuits:
+    for circuit in site.circuits if circuits is None else circuits:
         builder.circuit(circuit)
     return builder.net

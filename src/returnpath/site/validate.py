@@ -3,13 +3,15 @@
 Says it in the trade's words, with the path of the fact.
 """
 
+from functools import cache
+
 from pydantic import ValidationError
 
 from ..conductor import Wire, method, raceway_row
 from ..device import Breaker
 from ..errors import BadInput
 from .base import Element
-from .fields import check_value, fields_of
+from .fields import FieldInfo, check_value, fields_of
 from .installation import LISTS, Installation, name_of
 
 
@@ -60,9 +62,33 @@ def _ids(site: Installation) -> dict[str, set[str]]:
     return found
 
 
+#: Elements whose facts were found to be in their ranges: they never change, and an edit leaves
+#: all but one of them as they were.
+_in_range: dict[int, Element] = {}
+MOST_KEPT = 20_000
+
+
 def _check_facts(site: Installation, element: Element, ids: dict[str, set[str]]) -> None:
+    """Values in their ranges, references that lead somewhere."""
+    if _in_range.get(id(element)) is not element:
+        _check_ranges(element)
+        if len(_in_range) >= MOST_KEPT:
+            _in_range.clear()
+        _in_range[id(element)] = element
+    for info in _references(type(element)):
+        value = getattr(element, info.path)
+        if value is not None and value not in ids[info.to]:
+            path = f"{element.id}.{info.path}"
+            raise BadInput(f"There is no “{value}” among the {info.to} of this job.", path)
+
+
+@cache
+def _references(model: type[Element]) -> tuple[FieldInfo, ...]:
+    return tuple(info for info in fields_of(model) if info.kind == "ref")
+
+
+def _check_ranges(element: Element) -> None:
     for info in fields_of(type(element)):
-        path = f"{element.id}.{info.path}"
         value = element
         for name in info.path.split("."):
             value = getattr(value, name)
@@ -71,9 +97,8 @@ def _check_facts(site: Installation, element: Element, ids: dict[str, set[str]])
         try:
             check_value(info, value)
         except BadInput as error:
+            path = f"{element.id}.{info.path}"
             raise BadInput(f"{name_of(element)}: {error.sentence}", path) from None
-        if info.kind == "ref" and value not in ids[info.to]:
-            raise BadInput(f"There is no “{value}” among the {info.to} of this job.", path)
 
 
 def _check_ends(site: Installation, ids: dict[str, set[str]]) -> None:

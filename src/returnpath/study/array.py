@@ -14,7 +14,9 @@ from ..conductor import Wire
 from ..network.build import wire_ohm
 from ..network.solver import Network
 from .shock import DRY_OHM
-from .states import HOT_C, OPEN_OHM, States
+from .solved import OPEN_OHM
+from .spine import HOT_C
+from .states import States
 
 IRRADIANCE = 1.25  # modules give more than their plate for hours
 LEAST_TRIP = 1.35  # of a device's rating, below which it may never open

@@ -4,7 +4,7 @@ import math
 
 from .. import conductor
 from ..network.build import egc_wire, line_wire, return_branches, wire_ohm
-from ..site import Circuit
+from ..site import Circuit, Installation
 from .heat import (
     NO_CURRENT_A,
     RECOMPUTE_HOT_ABOVE,
@@ -15,7 +15,8 @@ from .heat import (
     worst_letthrough,
 )
 from .places import Place, Seen, parallel
-from .states import LOWEST_VOLTS, States
+from .spine import LOWEST_VOLTS, Spine
+from .states import States
 from .verdict import Criterion, criteria
 
 
@@ -32,21 +33,39 @@ def settled(amps: float) -> float:
 class Context:
     """What the figures of one fault were computed from, kept for those asked for later."""
 
-    def __init__(self, states: States, place: Place, low: Seen, high: Seen, leg: int, pole: int):
-        self.states, self.place, self.low, self.high = states, place, low, high
+    def __init__(
+        self,
+        spine: Spine,
+        states: States | None,
+        place: Place,
+        low: Seen,
+        high: Seen,
+        leg: int,
+        pole: int,
+    ):
+        self.spine, self.states, self.place, self.low, self.high = spine, states, place, low, high
         self.leg, self.pole = leg, pole
-        self.site = states.site
         self.devices: DeviceSet | None = None
         self.own: tuple[Carrier, ...] = ()
-        self.scale = 1.0
+
+    def of(self, states: States, place: Place) -> "Context":
+        """The same in the site as it is now: its assumptions, its other circuits."""
+        now = Context(self.spine, states, place, self.low, self.high, self.leg, self.pole)
+        now.devices, now.own = self.devices, self.own
+        return now
+
+    @property
+    def site(self) -> Installation:
+        """The whole site."""
+        return self.states.site
 
     def carriers(self) -> tuple[Carrier, ...]:
         """Every conductor of the loop with its share: the circuit's own, then upstream."""
-        return (*self.own, *self.states.upstream(self.low.solved, self.low.port))
+        return (*self.own, *self.spine.upstream(self.low.solved, self.low.port))
 
     def worst_ratio(self) -> float:
         """The conductor that gets hottest for each A²s of the fault."""
-        upstream = self.states.upstream_ratio(self.low.solved, self.low.port)
+        upstream = self.spine.upstream_ratio(self.low.solved, self.low.port)
         return max([upstream, *(c.ratio for c in self.own)])
 
     def heat(self, fault, unproved: bool) -> tuple[HeatUse, ...]:

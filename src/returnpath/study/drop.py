@@ -6,8 +6,9 @@ I·2·(R·cos φ + X·sin φ) for two wires, one-way length doubled by the sum, 
 import math
 from dataclasses import dataclass
 
-from ..network.build import legs_of_circuits, line_wire, wire_ohm
-from .states import HOT_C, States
+from ..network.build import line_wire, wire_ohm
+from .spine import HOT_C
+from .states import States
 
 BRANCH_ADVICE, WHOLE_ADVICE = 0.03, 0.05  # advice, not limits, unless local practice says so
 
@@ -32,7 +33,7 @@ def run_drop(amps: float, ohm: complex, power_factor: float, wires: int = 2) -> 
 def drops(states: States) -> tuple[Drop, ...]:
     """The drop in every circuit's own run at its load (a third of its breaker where unknown)."""
     site, found = states.site, []
-    legs = legs_of_circuits(site)
+    legs = states.wiring.legs
     hz = float(site.frequency_hz)
     for circuit in site.circuits:
         if not circuit.load_va or circuit.line_size is None:

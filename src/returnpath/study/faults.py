@@ -17,7 +17,8 @@ from .heat import (
 )
 from .places import Place, Seen, seen_from
 from .shock import body_ma, c1_ma
-from .states import LOWEST_VOLTS, States
+from .spine import KEEP_FIGURES, LOWEST_VOLTS, Spine
+from .states import States
 from .verdict import Criterion, Verdict, judge_set
 
 CASE, NEUTRAL, LINE = "line-to-case", "line-to-neutral", "line-to-line"
@@ -154,7 +155,7 @@ def lacks_of(states: States, place: Place) -> tuple[str, ...]:
             missing.append(f"{circuit.id}.egc")
         elif circuit.egc in ("wire", "both") and circuit.egc_size is None:
             missing.append(f"{circuit.id}.egc_size")
-    missing += states.upstream_lacks(place.panel)
+    missing += states.spine.upstream_lacks(place.panel)
     if states.sources.lowest is None:
         fact = "kva" if states.supply.kva is not None else "r1_ohm"
         missing.append(f"{states.supply.id}.{fact}")
@@ -174,33 +175,46 @@ def study_case(states: States, place: Place, legs: tuple[int, ...]) -> FaultStud
     }
     if lacks := lacks_of(states, place):
         return FaultStudy(verdict=Verdict.NOT_KNOWN, lacks=lacks, **base)
-    arc = float(states.site.practice.arc_v)
+    spine = states.spine
+    # Circuits are compared by all that is known or assumed of them, not by name.
+    key = (place.id, place.node, place.circuit, legs)
+    found = spine.figures.get(key)
+    if found is None:
+        if len(spine.figures) >= KEEP_FIGURES:
+            spine.figures.clear()
+        found = spine.figures[key] = _study(spine, place, legs)
+    seen, figures = found
+    return FaultStudy(**base, context=seen.of(states, place), **figures)
+
+
+def _study(spine: Spine, place: Place, legs: tuple[int, ...]) -> tuple[Context, dict]:
+    """(what the figures were computed from, the figures): of the spine and the place alone."""
+    arc = float(spine.site.practice.arc_v)
     hot = [
         (seen_from(s, place, leg, pole), leg, pole)
-        for s in states.hot
+        for s in spine.hot
         for pole, leg in enumerate(legs, 1)
     ]
-    cold = [seen_from(s, place, leg, pole) for s in states.cold for pole, leg in enumerate(legs, 1)]
+    cold = [seen_from(s, place, leg, pole) for s in spine.cold for pole, leg in enumerate(legs, 1)]
     low_seen, leg, pole = min(
         hot, key=lambda h: lowest_of(abs(h[0].port.volts), abs(h[0].ohm), arc)
     )
     high_seen = max(cold, key=lambda s: abs(s.amps()))
-    context = Context(states, place, low_seen, high_seen, leg, pole)
+    context = Context(spine, None, place, low_seen, high_seen, leg, pole)
     context.own = own_carriers(place.circuit, low_seen)
-    figures = _figures(context, place, hot, arc)
-    return FaultStudy(**base, context=context, **figures)
+    return context, _figures(context, place, hot, arc)
 
 
 def _figures(context: Context, place: Place, hot, arc: float) -> dict:
     """The figures of a line-to-case fault."""
-    states, low_seen, high_seen = context.states, context.low, context.high
-    limit = states.sources.highest.limit_a
+    spine, low_seen, high_seen = context.spine, context.low, context.high
+    limit = spine.sources.highest.limit_a
     low = _limited(lowest_of(abs(low_seen.port.volts), abs(low_seen.ohm), arc), limit)
     high = _limited(settled(abs(high_seen.amps())), limit)
     touch = _touch(context, place, [seen for seen, _, _ in hot], limit)
     ohm = abs(low_seen.ohm) if low else math.inf
     figures = {"lowest_a": low, "highest_a": high, "loop_ohm": ohm, **touch}
-    device, at, devices = states.device_path(place, low_seen, context.leg)
+    device, at, devices = spine.device_path(place, low_seen, context.leg)
     if device is None:
         # Only the utility's fuse is ahead of a supply-side enclosure: not ours to judge.
         return {**figures, "verdict": Verdict.NOT_KNOWN}
@@ -238,7 +252,7 @@ def _limited(amps: float, limit: float | None) -> float:
 
 def _touch(context: Context, place: Place, seen_all: list[Seen], limit: float | None) -> dict:
     """Steady, full voltage, 75 °C: against remote earth, the service bar, and what is in reach."""
-    bar = f"{context.site.panel.id}.N"
+    bar = f"{context.spine.site.panel.id}.N"
     reach = place.circuit.reach if place.circuit else ()
     earth = to_bar = 0.0
     within = dict.fromkeys(reach, 0.0)
@@ -284,8 +298,8 @@ def _longest(
         return None, None
     device = devices.devices[0][0]
     search = longest.RunSearch(
-        hot=context.states.hot,
-        cold=context.states.cold,
+        hot=context.spine.hot,
+        cold=context.spine.cold,
         seen=lambda solved: seen_from(solved, place, context.leg, context.pole),
         length_ft=circuit.length_ft,
         arc_v=arc,
@@ -294,8 +308,8 @@ def _longest(
         devices=devices,
         ratio=ratio,
     )
-    practice = context.site.practice.clearing
-    volts, earthing = context.states.volts, context.states.supply.earthing
+    practice = context.spine.site.practice.clearing
+    volts, earthing = context.spine.volts, context.spine.supply.earthing
     run = search.run(practice, volts, earthing, unproved=False)
     if not device.is_assumed:
         return run, run

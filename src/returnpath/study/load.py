@@ -6,10 +6,10 @@ from functools import cached_property
 import numpy as np
 
 from ..errors import BadInput
-from ..network.build import shared_owners
 from ..network.solver import EARTH
 from .shock import DRY_OHM, WET_OHM
-from .states import Solved, States
+from .solved import Solved
+from .states import States
 
 #: Parts of an element whose branches are metal that should carry no load current.
 METAL_PARTS = ("egc", "raceway", "strap", "tie", "gec", "soil", "main", "join", "earth", "bond")
@@ -108,7 +108,7 @@ def shared_neutral_lost(states: States) -> tuple[LoadStudy, ...]:
     """Each shared-neutral pair with its neutral lost at the panel."""
     found = []
     solved = states.loaded[0]
-    for circuit, owner in shared_owners(states.site).items():
+    for circuit, owner in states.wiring.owners.items():
         lost = f"{owner}.neutral"
         if lost not in solved.network.branches:
             continue

@@ -9,7 +9,8 @@ from .context import Context, lowest_of, settled
 from .faults import LINE, NEUTRAL, FaultStudy, lacks_of
 from .heat import Carrier, worst_letthrough
 from .places import Place, Seen
-from .states import Solved, States
+from .solved import Solved
+from .states import States
 from .verdict import Verdict, judge_set
 
 
@@ -41,8 +42,8 @@ def _study(states: States, place: Place, kind: str, legs: tuple[int, ...]) -> Fa
         return FaultStudy(verdict=Verdict.NOT_KNOWN, lacks=lacks, **base)
     arc = float(states.site.practice.arc_v)
     leg = legs[0]
-    hot = [_seen(s, place, kind, legs) for s in states.hot]
-    cold = [_seen(s, place, kind, legs) for s in states.cold]
+    hot = [_seen(states, s, place, kind, legs) for s in states.hot]
+    cold = [_seen(states, s, place, kind, legs) for s in states.cold]
     low_seen = min(hot, key=lambda s: lowest_of(abs(s.port.volts), abs(s.ohm), arc))
     high_seen = max(cold, key=lambda s: abs(s.amps()))
     limit = states.sources.highest.limit_a
@@ -50,9 +51,9 @@ def _study(states: States, place: Place, kind: str, legs: tuple[int, ...]) -> Fa
     high = settled(abs(high_seen.amps()))
     if limit is not None:
         low, high = min(low, limit), min(high, limit)
-    context = Context(states, place, low_seen, high_seen, leg, 1)
+    context = Context(states.spine, states, place, low_seen, high_seen, leg, 1)
     context.own = _own(place.circuit, kind)
-    device, at, devices = states.device_path(place, low_seen, leg)
+    device, at, devices = states.spine.device_path(place, low_seen, leg)
     figures = {
         "lowest_a": low,
         "highest_a": high,
@@ -82,17 +83,17 @@ def _study(states: States, place: Place, kind: str, legs: tuple[int, ...]) -> Fa
     )
 
 
-def _seen(solved: Solved, place: Place, kind: str, legs: tuple[int, ...]) -> Seen:
+def _seen(states: States, solved: Solved, place: Place, kind: str, legs: tuple[int, ...]) -> Seen:
     circuit = place.circuit
     if circuit is not None and is_meshed(circuit):
-        neutral = f"{solved.owners.get(circuit.id, circuit.id)}.N"
+        neutral = f"{states.wiring.owners.get(circuit.id, circuit.id)}.N"
         end = neutral if kind == NEUTRAL else f"{circuit.id}.L2"
         return Seen(solved, solved.port(f"{circuit.id}.L1", end))
     end = "N" if kind == NEUTRAL else f"L{legs[1]}"
     port = solved.port(f"{place.panel}.L{legs[0]}", f"{place.panel}.{end}")
     if circuit is None:
         return Seen(solved, port)
-    ohm, _ = solved.run_ohms(circuit)
+    ohm, _ = place.run_ohms(solved.state.temperature_c, solved.hz)
     back = "neutral" if kind == NEUTRAL else "line2"
     line = solved.jointed(f"{circuit.id}.line1", ohm)
     return Seen(solved, port, line, solved.jointed(f"{circuit.id}.{back}", ohm))

@@ -7,9 +7,10 @@ port with its own ohms in series: exact, and the panel's solve serves all of its
 from dataclasses import dataclass
 from functools import cached_property
 
-from ..network.build import is_meshed
+from ..network.build import is_meshed, line_wire, return_branches, wire_ohm
 from ..site import Circuit, Installation, Panel, name_of
-from .states import OPEN_OHM, Port, Solved, States
+from .solved import OPEN_OHM, Port, Solved
+from .states import States
 
 
 @dataclass(frozen=True)
@@ -65,6 +66,19 @@ class Place:
         """The node of the metal, in the network where it is one."""
         return self.node or f"{self.id}.case"
 
+    def run_ohms(self, celsius: float, hz: float) -> tuple[complex, dict[str, complex]]:
+        """(a line's ohms, the ohms of each way home) of its circuit's run at a temperature."""
+        found = self._run_ohms.get((celsius, hz))
+        if found is None:
+            circuit = self.circuit
+            line = wire_ohm(line_wire(circuit), circuit.length_ft, celsius, hz)
+            found = self._run_ohms[celsius, hz] = line, return_branches(circuit, celsius, hz)
+        return found
+
+    @cached_property
+    def _run_ohms(self) -> dict:
+        return {}
+
 
 def places(states: States, panel_legs: dict[str, int]) -> list[Place]:
     """Every circuit, then every enclosure that has line bars to fault."""
@@ -105,7 +119,7 @@ def seen_from(solved: Solved, place: Place, leg: int, pole: int) -> Seen:
         return Seen(solved, solved.port(f"{place.panel}.L{leg}", place.case_node))
     if is_meshed(circuit):
         return Seen(solved, solved.port(f"{circuit.id}.L{pole}", f"{circuit.id}.case"))
-    plain, back = solved.run_ohms(circuit)
+    plain, back = place.run_ohms(solved.state.temperature_c, solved.hz)
     line = solved.jointed(f"{circuit.id}.line{pole}", plain)
     parts = []
     for part, ohm in back.items():

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property, partial
 
 from ..assume import Assumed, assume
-from ..network.build import legs_of_circuits, lines_of
+from ..network.build import lines_of, wiring_of
 from ..site import Installation
 from .array import ArrayStudy, study_arrays
 from .drop import Drop, drops
@@ -92,7 +92,7 @@ class SiteStudy:
         found: dict[str, float] = {}
         for states in self.states:
             for panel in self.assumed.site.panels:
-                amps = states.available_a(panel.id)
+                amps = states.spine.available_a(panel.id)
                 if amps:
                     found[panel.id] = max(found.get(panel.id, 0.0), amps)
         return found
@@ -158,7 +158,8 @@ def panel_legs(states: States) -> dict[str, tuple[int, ...]]:
 def study(site: Installation) -> SiteStudy:
     """Study every place of a site, gaps filled by ``assume``."""
     assumed = assume(site)
-    circuit_legs = legs_of_circuits(assumed.site)
+    wiring = wiring_of(assumed.site)
+    circuit_legs = wiring.legs
     cases: list[FaultStudy] = []
     others: list[Callable[[], list[FaultStudy]]] = []
     all_states = []
@@ -166,7 +167,7 @@ def study(site: Installation) -> SiteStudy:
     for supply in assumed.site.supplies:
         if supply.id not in supplied:
             continue
-        states = States(assumed, supply)
+        states = States(assumed, supply, wiring)
         all_states.append(states)
         legs = panel_legs(states)
         for place in places(states, legs):

@@ -7,7 +7,7 @@ from ..network.build import egc_wire, line_wire, neutral_wire, service_wire
 from ..working import Working, figures
 from .heat import OFFSET_UNDER_S, OVERSTATED_OVER_S
 from .shock import body_working
-from .states import HOT_C, LOWEST_VOLTS
+from .spine import HOT_C, LOWEST_VOLTS
 
 
 def of_fault(fault) -> dict[str, Working]:
@@ -29,15 +29,18 @@ def of_fault(fault) -> dict[str, Working]:
         "loop_ohm": Working(
             "Loop impedance, conductors at 75 °C", fault.loop_ohm, "Ω", lambda: _ohms(fault)
         ),
-        "touch": Working(
-            "Case above the service bar", fault.touch_bar_v, "V", lambda: _touch(fault)
-        ),
         "longest_run_ft": Working(
             "Longest run", fault.longest_run_ft, "ft", lambda: _longest(context.site, fault)
         ),
     }
-    if fault.device is not None:
-        found["body"] = body_working(fault.touch_earth_v, fault.slow_s, fault.is_wet)
+    judged = fault.device is not None
+    if fault.touch_bar_v is not None:  # a line to case: no other kind has a case that is live
+        found["touch"] = Working(
+            "Case above the service bar", fault.touch_bar_v, "V", lambda: _touch(fault)
+        )
+        if judged:
+            found["body"] = body_working(fault.touch_earth_v, fault.slow_s, fault.is_wet)
+    if judged:
         found["opens"] = fault.device.opens_working(fault.lowest_a)
         found["heat"] = Working(
             "Heat used, worst conductor", fault.heat_used, "of its limit", lambda: _heat(fault)
