@@ -19,11 +19,11 @@ __all__ = ["address", "map_of", "workspace"]
 
 
 def settled(solved: SolvedSite, spot: Spot) -> Spot:
-    """The spot with what is not there replaced by the usual: a first circuit, else the panel."""
+    """The spot with what is not there replaced by the usual: the worst loop, else the panel."""
     site, study = solved.site, solved.study
     at = spot.at
     if at not in site.elements():
-        at = next(iter(study.loops), site.panel.id)
+        at = prove.worst_place(study) or site.panel.id
     loop = spot.loop
     if beside.loop_at(solved, at) is not None:
         loop = at

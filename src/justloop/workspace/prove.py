@@ -25,11 +25,22 @@ FILTERS = {"": "All", "open": "Not proven", "never": "May never open", "slow": "
 MOST_QUESTIONS = 6
 
 
+def _badness(fault) -> tuple[int, float]:
+    """Worst verdict first, then the lowest current for its breaker."""
+    return ORDER.index(fault.verdict), fault.multiple or 0.0
+
+
+def worst_place(study) -> str:
+    """The circuit or enclosure at the top of the table, "" where there is none."""
+    rows = [*study.loops.values(), *study.enclosures.values()] if study.loops else []
+    return min(rows, key=_badness).place if rows else ""
+
+
 def table(solved: SolvedSite, spot: Spot) -> dict:
     """The rows that the filter leaves, worst first, and the filters with their counts."""
     study = solved.study
     all_rows = [*study.loops.values(), *study.enclosures.values()]
-    all_rows.sort(key=lambda f: (ORDER.index(f.verdict), f.multiple or 0.0))
+    all_rows.sort(key=_badness)
     proven = {
         f.place: f.place not in solved.unproven if f.circuit else is_proven(study, f)
         for f in all_rows
