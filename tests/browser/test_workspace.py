@@ -219,6 +219,29 @@ class AtWork(BrowserCase):
         page.locator(".asks .answers button:has-text('Yes')").first.tap()
         page.wait_for_selector("text=revision 2")
         self.assertEqual(job.revisions.count(), 2)
+        page.tap(".prove tbody th a:has-text('Table saw')")
+        page.wait_for_selector("#loop:has-text('Line to case at Table saw')")
+        self.assertLess(abs(self.top(page, "#loop")), 100)  # the row leads to its loop
+
+    def top(self, page, selector):
+        """Where an element begins in the window, CSS px from its top."""
+        return page.evaluate("s => document.querySelector(s).getBoundingClientRect().top", selector)
+
+    def test_what_is_tried_comes_into_view_and_has_the_keys(self):
+        page, job = self.page, self.job()
+        self.visit(job, "fix")
+        page.locator(".fix-group").last.scroll_into_view_if_needed()
+        page.locator(".finding-acts button:has-text('Try')").last.click()
+        page.wait_for_selector(".trial")
+        self.assertLess(abs(self.top(page, ".trial")), 100)
+        self.assertTrue(page.evaluate("document.activeElement.matches('.trial')"))
+
+    def test_a_row_on_a_wide_screen_keeps_the_page_at_its_head(self):
+        page, job = self.page, self.job()
+        self.visit(job, "prove")
+        page.click(".prove tbody th a:has-text('Table saw')")
+        page.wait_for_selector("#loop:has-text('Line to case at Table saw')")
+        self.assertEqual(page.evaluate("scrollY"), 0)
 
     def test_a_stranger_to_the_program_starts_with_what_can_be_typed(self):
         job = job_of(self.owner, Installation(), name="Empty")
