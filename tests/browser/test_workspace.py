@@ -1,5 +1,7 @@
 """The workspace in the hands of an electrician: survey, try, prove, undo; keys; two people."""
 
+from playwright.sync_api import expect
+
 from justloop.workspace.solved import solve
 from returnpath.rules import unproven
 from returnpath.site import Installation
@@ -24,9 +26,11 @@ class AtWork(BrowserCase):
 
     def type_line(self, line):
         page = self.page
-        page.fill("#line", line)
+        page.focus("#line")
+        page.keyboard.type(line)
         page.wait_for_selector("#read-back .word")
-        page.click("#add button:has-text('Add') >> nth=0")
+        page.keyboard.press("Enter")
+        expect(page.locator("#line")).to_have_value("")  # for the next
         self.settle(page)
 
     def test_a_house_from_nothing_to_its_fix_list(self):

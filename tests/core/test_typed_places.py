@@ -61,7 +61,7 @@ class TypedPlaces(unittest.TestCase):
             "gas pipe metal not bonded",
             "generator 8kVA",
         )
-        one, two, steel = site.electrodes[1:]
+        one, two, steel = site.electrodes  # the first was not described yet
         self.assertEqual((one.kind, one.length_ft, one.gec_size), ("rod", 8, "6"))
         self.assertEqual((two.near, two.spacing_ft), (one.id, 7))
         self.assertEqual((steel.kind, steel.length_ft, steel.gec_size), ("concrete", 24, "4"))
@@ -70,6 +70,21 @@ class TypedPlaces(unittest.TestCase):
         self.assertEqual((gas.kind, gas.bonded), ("gas", "no"))
         self.assertEqual((site.supplies[-1].kva, site.services[-1].supply),
                          (8, site.supplies[-1].id))  # fmt: skip
+
+    def test_two_rods_at_a_panel_that_is_named(self):
+        site = typed(
+            Installation(),
+            "panel Barn from main 60A 6/3 UF 120ft",  # the service's own panel has no name
+            "2 rods 8ft wire 6 7ft apart at barn",
+            "two rods",
+        )
+        barn = site.panels[-1].id
+        self.assertEqual(site.feeders[-1].source, site.panel.id)
+        one, two, three, four = (e for e in site.electrodes if e.kind == "rod")
+        self.assertEqual([e.panel for e in (two, three)], [barn, barn])
+        self.assertEqual((three.near, three.spacing_ft, three.gec_size), (two.id, 7, "6"))
+        self.assertEqual([e.panel for e in (one, four)], [site.panel.id] * 2)
+        self.assertEqual((four.near, four.spacing_ft), (one.id, None))
 
     def test_what_is_not_understood_says_so_and_makes_nothing(self):
         site = Installation()

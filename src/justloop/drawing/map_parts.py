@@ -326,9 +326,11 @@ def metals(scene: Scene, view, placed: Layout, look) -> None:
             said += " cut off" if metal.past_repair == "yes" else " not bonded"
         scene.text("t-ink-small", left + 8, at.METAL_Y + 17, said)
         scene.close_link()
-        if look.kind == "fault" and look.loop is not None and look.loop.place == metal.id:
-            y = at.METAL_Y
-            scene.path("spark", f"M{left - 4} {y - 6} l10 9 l-4 2 l10 10 l-16 -7 l4 -2 z")
+        loop = look.loop if look.kind == "fault" else None
+        if loop is not None and loop.place == metal.id and loop.lowest_a is not None:
+            scene.path(
+                "spark", f"M{left + width - 6} {at.METAL_Y - 8} l10 9 l-4 2 l10 10 l-16 -7 l4 -2 z"
+            )
 
 
 def arrays(scene: Scene, view, placed: Layout) -> None:

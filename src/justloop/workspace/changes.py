@@ -32,7 +32,7 @@ OLD_PAGE = "The page is out of date: load it again."
 @dataclass(frozen=True)
 class Change:
     """Edits to save as one revision; ``words`` for the history, else each edit's own; ``select``
-    the list whose newest element is selected next."""
+    the element that is selected next, or the list whose newest it is."""
 
     edits: tuple[Edit, ...]
     words: str = ""
@@ -80,7 +80,11 @@ def _add(request, site, path: str, text: str) -> Change:
         raise BadInput("Type a circuit, such as 20A 12/2 NM 85ft kitchen counter.")
     first = reading.edits[0]
     words = f"Added {', '.join(reading.words)}" if len(reading.edits) > 1 else ""
-    return Change(tuple(reading.edits), words, first.to)
+    return Change(
+        tuple(reading.edits),
+        words,
+        first.path.partition(".")[0] if isinstance(first, Set) else first.to,
+    )
 
 
 def _paste(request, site, path: str, text: str) -> Change:
@@ -90,7 +94,8 @@ def _paste(request, site, path: str, text: str) -> Change:
     if not reading.edits:
         raise BadInput("Paste a line for each circuit, as it reads on its sheath.")
     count = len(reading.edits)
-    return Change(tuple(reading.edits), f"Added {count} from a pasted list", reading.edits[0].to)
+    added = next((e.to for e in reading.edits if isinstance(e, Add)), "")
+    return Change(tuple(reading.edits), f"Added {count} from a pasted list", added)
 
 
 def _table(request, site, path: str, text: str) -> Change:

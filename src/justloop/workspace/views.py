@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from returnpath.errors import BadInput
-from returnpath.site import read_lines, read_place
+from returnpath.site import LISTS, read_lines, read_place
 
 from ..jobs import revisions
 from ..jobs.models import Job, Trial
@@ -116,11 +116,11 @@ def _save(request, job, op: str, path: str, text: str):
     return saved, change.select
 
 
-def _select(request, job, revision, spot: Spot, name: str) -> Spot:
-    """The spot with the newest element of a list selected."""
+def _select(request, job, revision, spot: Spot, what: str) -> Spot:
+    """The spot with an element selected: ``what`` is its id, or a list whose newest it is."""
     site = revision.site
     trying = trials.running(job, request.user, site)
-    newest = getattr(trying.site if trying else site, name)[-1].id
+    newest = getattr(trying.site if trying else site, what)[-1].id if what in LISTS else what
     return Spot(spot.pk, spot.stage, newest, spot.loop, spot.look)
 
 

@@ -1,8 +1,9 @@
 """One typed line for any part of a place: panels, electrodes, pipes, buildings, sources.
 
     panel Studio from Main 60A 6/3 NM 40ft      a sub-panel and its feeder
-    rod 8ft 6                                   a ground rod, its conductor 6 AWG
-    rod 6ft from the last one
+    rod 8ft wire 6                              a ground rod, its conductor 6 AWG
+    rod 8ft wire 6, 6ft from the last
+    2 rods 8ft wire 6 8ft apart at Studio       “at” names the panel
     water pipe metal bonded 4
     shed Tool shed                              a building
     generator 8kVA
@@ -17,21 +18,12 @@ from typing import Any
 from ..errors import BadInput
 from .circuits import Circuit
 from .earthing import Electrode, Metal
-from .edits import Add, Edit
+from .edits import Add, Edit, Set
 from .fields import FieldInfo, field_info, parse_text
 from .installation import Installation, name_of
 from .power import Building
 from .quickline import read_circuit
 
-EXAMPLES = (
-    "20A 12/2 NM 85ft kitchen counter",
-    "panel Studio from Main 60A 6/3 NM 40ft",
-    "rod 8ft wire 6",
-    "footing steel 24ft wire 4",
-    "water pipe metal bonded 4",
-    "shed Boathouse",
-    "generator 8kVA",
-)
 _ELECTRODES = {
     "rod": "rod", "rods": "rod", "plate": "plate", "ring": "ring", "footing": "concrete",
     "ufer": "concrete",
@@ -67,8 +59,9 @@ def read_place(site: Installation, line: str, panel: str = "") -> PlaceReading:
     try:
         if first in ("panel", "sub-panel", "subpanel"):
             return _panel(site, words[1:], panel)
-        if first in _ELECTRODES:
-            return _electrode(site, _ELECTRODES[first], words[1:], panel)
+        count, kind = _counted(words)
+        if kind:
+            return _electrodes(site, kind, count, words[2 if count > 1 else 1 :], panel)
         if first in _METALS:
             return _metal(site, _METALS[first], words[1:], panel)
         if first in _BUILDINGS:
@@ -105,7 +98,7 @@ def _panel(site: Installation, words: list[str], source: str) -> PlaceReading:
         name, building = name[:cut], " ".join(name[cut + 1 :])
     title = " ".join(name)[:80] or "Sub-panel"
     if where:
-        source = _named(site.panels, where, "panel")
+        source = _panel_named(site, where)
     home = next(p.building for p in site.panels if p.id == source)
     if building:
         home = _named(site.buildings, building, "building")
@@ -141,6 +134,16 @@ def _up_to_figure(words: list[str]) -> tuple[list[str], list[str]]:
     return words, []
 
 
+def _panel_named(site: Installation, text: str) -> str:
+    """The id of the panel that is called ``text``; “main” is the service's, whatever its name."""
+    try:
+        return _named(site.panels, text, "panel")
+    except BadInput:
+        if text.strip().lower() in ("main", "the main", "main panel", "the main panel", "service"):
+            return site.panel.id
+        raise
+
+
 def _named(elements, text: str, kind: str) -> str:
     """The id of the element that is called ``text``."""
     wanted = text.strip().lower()
@@ -152,6 +155,58 @@ def _named(elements, text: str, kind: str) -> str:
             return element.id
     known = ", ".join(name_of(e) for e in elements) or "none yet"
     raise BadInput(f"There is no {kind} called “{text}”; there are: {known}.")
+
+
+def _counted(words: list[str]) -> tuple[int, str]:
+    """``2 rods``, ``two rods`` or ``rod``: how many, and the kind; "" where it is no electrode."""
+    low = [w.lower().strip(",:;") for w in words[:2]]
+    if low and low[0] in _ELECTRODES:
+        return 1, _ELECTRODES[low[0]]
+    numbers = {"two": 2, "three": 3, "four": 4, "2": 2, "3": 3, "4": 4}
+    if len(low) == 2 and low[0] in numbers and low[1] in ("rods", "plates"):
+        return numbers[low[0]], low[1].removesuffix("s")
+    return 0, ""
+
+
+def _electrodes(
+    site: Installation, kind: str, count: int, words: list[str], panel: str
+) -> PlaceReading:
+    """One or more electrodes, ``at`` a panel that may be named; each next to the one before."""
+    low = [w.lower() for w in words]
+    if "at" in low:
+        cut = low.index("at")
+        panel = _panel_named(site, " ".join(words[cut + 1 :]))
+        words = words[:cut]
+    apart = re.search(r"(?i)(\d+(?:\.\d+)?\s*(?:ft|m))\s+apart\b", " ".join(words))
+    if apart:
+        words = " ".join(words).replace(apart[0], " ").split()
+    made = _electrode(site, kind, words, panel)
+    facts: dict[str, Any] = made.edits[0].facts
+    last, given = f"e{site.last_id + 1}", site.last_id + 1
+    if (blank := _not_described(site, panel)) is not None:
+        made.edits = [Set(path=f"{blank}.{k}", value=v) for k, v in facts.items() if k != "panel"]
+        last, given = blank, site.last_id
+    for _ in range(1, count):
+        more = {**facts}
+        if kind == "rod":
+            more["near"] = last
+            more.pop("spacing_ft", None)
+            if apart:
+                info = field_info(Electrode(id="e1"), "spacing_ft")
+                more["spacing_ft"] = parse_text(info, apart[1])
+        made.edits.append(Add(to="electrodes", facts=more))
+        given += 1
+        last = f"e{given}"
+    if count > 1:
+        made.words.insert(0, f"{count} of them")
+    if apart:
+        made.words.append(f"{apart[1]} apart")
+    return made
+
+
+def _not_described(site: Installation, panel: str) -> str | None:
+    """The electrode that a new job begins with, while nothing is said of it: it is filled."""
+    return next((e.id for e in site.electrodes if e == Electrode(id=e.id, panel=panel)), None)
 
 
 def _electrode(site: Installation, kind: str, words: list[str], panel: str) -> PlaceReading:

@@ -39,6 +39,13 @@ document.addEventListener("htmx:after:swap", () => {
   trial.scrollIntoView({ block: "start" });
 });
 
+// A line that was taken leaves an empty box for the next; one that was refused stays.
+document.addEventListener("htmx:after:swap", (event) => {
+  const form = event.detail && event.detail.ctx && event.detail.ctx.sourceElement;
+  const line = form && form.matches(".add-line") && document.getElementById("line");
+  if (line) line.value = line.getAttribute("value") || "";
+});
+
 // What a person opened stays open through a swap (htmx leaves "open" alone); a refusal inside
 // something closed opens it.
 document.addEventListener("htmx:after:swap", () => {
