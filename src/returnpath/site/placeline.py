@@ -119,6 +119,7 @@ def _panel(site: Installation, words: list[str], source: str) -> PlaceReading:
     made.words = [
         f"sub-panel “{title}”",
         f"fed from {fed}",
+        *([f"in {name_of(site.elements()[home])}"] if home else []),
         *(reading.words or ["feeder not said"]),
     ]
     return made
@@ -200,7 +201,8 @@ def _electrodes(
     if count > 1:
         made.words.insert(0, f"{count} of them")
     if apart:
-        made.words.append(f"{apart[1]} apart")
+        feet = parse_text(field_info(Electrode(id="e1"), "spacing_ft"), apart[1])
+        made.words.append(f"{feet:g} ft apart")
     return made
 
 

@@ -195,5 +195,6 @@ def gec_lands_downstream(s: Solved):
             yield s.found(
                 electrode,
                 f"Lands at {s.panels[panel].name or 'a sub-panel'}, past the service disconnect.",
-                "Take it to the service disconnect or ahead of it.",
+                "Take it to the service disconnect or ahead of it. If that panel stands in another"
+                " building, enter the building.",
             )

@@ -6,6 +6,7 @@ from ... import sizing, tables
 from ...errors import BadInput
 from ...site import Set
 from ...study import Verdict
+from ...study.heat import worst_letthrough
 from ...study.longest import whole_feet
 from ...working import figures
 from ..finding import MAKER, PRACTICE
@@ -112,32 +113,63 @@ def loop_heat(s: Solved):
         if study.heat_used is None or study.heat_used <= 1 or math.isinf(study.heat_used):
             continue
         use = study.worst_heat
+        path = use.carrier.path
+        assumed = s.study.assumed.find(path) is not None
         do, fix = _cure(s, study)
+        if assumed:  # nobody has seen its size: no danger yet, and nothing to mend
+            do, fix = f"Read the size of the {use.carrier.label} and enter it.", ()
+        else:
+            do = f"Larger wire, a shorter run, or a breaker whose maker proves a lower trip. {do}"
+            fix = fix or _heat_fix(s, study, use)
         yield s.found(
             element,
-            f"The {use.carrier.label} goes past its heat limit: {figures(use.fraction * 100)} %"
-            f" ({figures(use.slow_s)} s against {figures(use.limit_s)} s at"
-            f" {figures(use.amps)} A).",
-            f"Larger wire, a shorter run, or a breaker whose maker proves a lower trip. {do}",
-            fix=fix or _heat_fix(s, study, use),
+            f"The {use.carrier.label}{', as assumed,' if assumed else ''} goes past its heat limit:"
+            f" {figures(use.fraction * 100)} % ({figures(use.slow_s)} s against"
+            f" {figures(use.limit_s)} s at {figures(use.amps)} A).",
+            do,
+            fix=fix,
+            level="check" if assumed else None,
+            asks=path if assumed else "",
             working=study.workings.get("heat"),
         )
 
 
+#: For what the estimate of a larger wire leaves out: its reactance hardly falls with its size.
+ENOUGH, LESS_CURRENT = 0.95, 0.97
+
+
 def _heat_fix(s: Solved, study, use) -> tuple:
-    """A larger conductor, grown in the measure of its heat."""
-    path = use.carrier.path
-    try:
-        size = s.filled.value_at(path)
-    except KeyError:
+    """The least larger conductor that lives through the fault: it stands more, and its fewer ohms
+    bring more current, which opens sooner. A ground wire or a neutral is never over its lines."""
+    element, _, fact = use.carrier.path.partition(".")
+    run, part = s.elements[element], fact.removesuffix("_size")
+    size = getattr(run, fact, None)
+    metal = getattr(run, f"{part}_material", None) or getattr(run, "line_material", "copper")
+    sizes = tables.sizes(metal)
+    if size not in sizes:
         return ()
-    if size not in tables.sizes("copper"):
-        return ()
-    wanted = tables.area(size) * math.sqrt(use.fraction) * 1.05
-    for bigger in tables.sizes("copper"):
-        if tables.area(bigger) >= wanted:
-            return (Set(path=path, value=bigger),)
+    capped = part in ("egc", "neutral")
+    most = tables.area(run.line_size) if capped else math.inf
+    for bigger in sizes[sizes.index(size) + 1 :]:
+        if tables.area(bigger) > most:
+            break
+        if _heat_with(study, use, f"{element}.{part}", tables.area(bigger) / tables.area(size)):
+            return (Set(path=use.carrier.path, value=bigger),)
     return ()
+
+
+def _heat_with(study, use, branch: str, grown: float) -> bool:
+    """Whether a conductor of ``grown`` times the area lives through the fault it then makes."""
+    own = sum(leg.ohm for leg in study.legs if any(b.startswith(branch) for b, *_ in leg.branches))
+    share = min(use.carrier.share, 1.0)  # something beside it may carry a part
+    left = own / (1 - share + share * grown)
+    more = study.loop_ohm / (study.loop_ohm - own + left)
+    devices = study.context.devices
+    low = study.lowest_a * more * LESS_CURRENT
+    high = max(study.lowest_a, study.highest_a) * more
+    through, _ = worst_letthrough(devices.slow_s, low, high, devices.steps())
+    others = [c.ratio for c in study.context.carriers() if c.path != use.carrier.path]
+    return through * max(use.carrier.ratio / grown**2, *others, 0.0) <= ENOUGH
 
 
 @check(
