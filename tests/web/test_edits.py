@@ -186,9 +186,9 @@ class UndoRedo(TestCase):
     def test_any_other_save_ends_redo(self):
         self.save(90)
         revisions.undo(self.job, self.owner)
-        self.assertTrue(revisions.can_redo(self.job))
+        self.assertTrue(revisions.can_redo(self.job, self.job.latest))
         self.save(70)
-        self.assertFalse(revisions.can_redo(self.job))
+        self.assertFalse(revisions.can_redo(self.job, self.job.latest))
         revisions.undo(self.job, self.owner)
         self.assertEqual(self.feet, 85)
 

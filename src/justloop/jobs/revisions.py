@@ -246,9 +246,9 @@ def _redo_stack(job: Job) -> list[Revision]:
     return stack
 
 
-def can_redo(job: Job) -> bool:
-    """Whether there is something to bring back."""
-    return bool(_redo_stack(job))
+def can_redo(job: Job, latest: Revision) -> bool:
+    """Whether there is something to bring back; an edit ends redo."""
+    return latest.kind != Revision.Kind.EDIT and bool(_redo_stack(job))
 
 
 def redo(job: Job, author) -> Revision | None:

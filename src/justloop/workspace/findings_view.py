@@ -67,12 +67,14 @@ def fix_list(solved: SolvedSite, aside: dict, spot: Spot, trying: bool) -> dict:
     found = standing(solved, aside)
     groups: dict[str, dict] = {}
     for finding in found:
-        one = groups.setdefault(
-            finding.place,
-            {"place": finding.place_name, "where": _where(solved.site, finding.place),
-             "href": spot.to(at=finding.place), "items": []},
-        )  # fmt: skip
-        one["items"].append(shown(finding, spot, trying, solved.site))
+        if finding.place not in groups:
+            groups[finding.place] = {
+                "place": finding.place_name,
+                "where": _where(solved.site, finding.place),
+                "href": spot.to(at=finding.place),
+                "items": [],
+            }
+        groups[finding.place]["items"].append(shown(finding, spot, trying, solved.site))
     counts = {level: sum(f.level == level for f in found) for level in LEVELS}
     by_key = {f.key: f for f in solved.findings}
     return {

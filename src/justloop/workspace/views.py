@@ -50,7 +50,7 @@ def _page(
         "told": " ".join(filter(None, (told, trying.told if trying else ""))),
         "trying": trying,
         "can_undo": revision.parent_id is not None,
-        "can_redo": revisions.can_redo(job),
+        "can_redo": revisions.can_redo(job, revision),
     }
     # The same hidden boxes stand in every form of the page: rendered once.
     context["where"] = render_to_string("workspace/where.html", context, request)
