@@ -11,7 +11,7 @@ from returnpath.assume import assume, electrode_ohm
 from returnpath.conductor import Wire
 from returnpath.device import Breaker, residual_device_slow_s
 from returnpath.network import EARTH, State, build
-from returnpath.network.build import legs_of_circuits, shared_owners
+from returnpath.network.wiring import legs_of_circuits, shared_owners
 from returnpath.site import (
     Array,
     Circuit,

@@ -15,7 +15,7 @@ it other metal, then the floor, then the electrodes in their soil.
 
 from dataclasses import dataclass, field
 
-from returnpath.network.build import lines_of
+from returnpath.network.wiring import lines_of
 from returnpath.site import Circuit, Feeder, Installation
 
 OPEN_W, POST_W = 112, 66

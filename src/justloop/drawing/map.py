@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from returnpath import tables
 from returnpath.conductor import method
-from returnpath.network.build import legs_of_circuits
+from returnpath.network.wiring import legs_of_circuits
 from returnpath.study import FaultStudy, SiteStudy, Verdict
 from returnpath.working import figures
 

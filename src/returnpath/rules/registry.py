@@ -18,7 +18,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from .. import tables
-from ..network.build import legs_of_circuits
+from ..network.wiring import legs_of_circuits
 from ..site import Edit, Installation
 from ..site.installation import name_of
 from ..study import SiteStudy

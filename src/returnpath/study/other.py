@@ -4,7 +4,8 @@ Ground-fault protection sees nothing of them: the over-current device alone clea
 """
 
 from .. import conductor
-from ..network.build import is_meshed, line_wire, neutral_wire
+from ..network.build import line_wire, neutral_wire
+from ..network.wiring import is_meshed
 from .context import Context, lowest_of, settled
 from .faults import LINE, NEUTRAL, FaultStudy, lacks_of
 from .heat import Carrier, worst_letthrough

@@ -7,7 +7,8 @@ port with its own ohms in series: exact, and the panel's solve serves all of its
 from dataclasses import dataclass
 from functools import cached_property
 
-from ..network.build import is_meshed, line_wire, return_branches, wire_ohm
+from ..network.build import line_wire, return_branches, wire_ohm
+from ..network.wiring import is_meshed
 from ..site import Circuit, Installation, Panel, name_of
 from .solved import OPEN_OHM, Port, Solved
 from .states import States

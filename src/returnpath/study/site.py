@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property, partial
 
 from ..assume import Assumed, assume
-from ..network.build import lines_of, wiring_of
+from ..network.wiring import lines_of, wiring_of
 from ..site import Installation
 from .array import ArrayStudy, study_arrays
 from .drop import Drop, drops

@@ -16,13 +16,13 @@ from ..conductor import Wire
 from ..device import Breaker
 from ..network.build import (
     State,
-    Wiring,
     build,
     egc_wire,
     line_wire,
     neutral_wire,
     service_wire,
 )
+from ..network.wiring import Wiring
 from ..site import Installation, Supply
 from .heat import Carrier, DeviceSet
 from .solved import Port, Solved

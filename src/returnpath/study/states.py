@@ -7,7 +7,8 @@ entered, or at both ends where it is not known: 0.2 and 25 Ω, the worse kept.
 from functools import cached_property
 
 from ..assume import Assumed
-from ..network.build import State, Wiring, build, is_meshed, wiring_of
+from ..network.build import State, build
+from ..network.wiring import Wiring, is_meshed, wiring_of
 from ..site import Supply
 from .solved import Solved
 from .sources import Sources, choose

@@ -119,7 +119,9 @@ def loop_heat(s: Solved):
         if assumed:  # nobody has seen its size: no danger yet, and nothing to mend
             do, fix = f"Read the size of the {use.carrier.label} and enter it.", ()
         else:
-            do = f"Larger wire, a shorter run, or a breaker whose maker proves a lower trip. {do}"
+            cure = do if study.circuit is not None else ""  # a feeder's has no feet to give
+            do = "Larger wire, a shorter run, or a breaker whose maker proves a lower trip."
+            do = f"{do} {cure}".strip()
             fix = fix or _heat_fix(s, study, use)
         yield s.found(
             element,

@@ -110,7 +110,7 @@ def feeder_neutral_small(s: Solved):
 
 def _pairs(s: Solved):
     """(first, second) of every shared-neutral pair."""
-    from ...network.build import shared_owners
+    from ...network.wiring import shared_owners
 
     by_id = {c.id: c for c in s.filled.circuits}
     for second, first in shared_owners(s.filled).items():
