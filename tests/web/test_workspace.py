@@ -66,6 +66,20 @@ class Stages(Workspace):
                     html = self.get("buildings", at=element, more=more)
                     self.assertIn(f'name="at" value="{element}"', html)
 
+    def test_every_list_holds_its_own_value(self):
+        # a box that shows a value its list does not have goes empty after a swap
+        for element in self.job.latest.site.elements():
+            html = self.get(at=element, more="1")
+            for value, options in re.findall(
+                r'<select class="box" name="text"[^>]*data-value="([^"]*)"[^>]*>(.*?)</select>',
+                html,
+                re.S,
+            ):
+                with self.subTest(element, value=value):
+                    found = re.findall(r'<option value="([^"]*)"( selected)?', options)
+                    chosen = [v for v, selected in found if selected]
+                    self.assertEqual(chosen, [value] if value else [])
+
     def test_chosen_panel_is_open_and_others_are_posts(self):
         html = self.get(at=self.place("Table saw"))
         svg = html[html.index("map-box") : html.index("</svg>", html.index("map-box"))]

@@ -146,6 +146,10 @@ def _device_applies(device, path: str) -> bool:
     return not (path.endswith((".lo", ".hi")) and device.magnetic == "none")
 
 
+#: Kinds that are chosen: their box holds the value itself, not its words.
+FROM_A_LIST = ("choice", "size", "raceway", "ref")
+
+
 def _field(solved: SolvedSite, element_id: str, info: FieldInfo, typed: Typed) -> Field:
     path = f"{element_id}.{info.path}"
     site = solved.site
@@ -165,10 +169,7 @@ def _field(solved: SolvedSite, element_id: str, info: FieldInfo, typed: Typed) -
         kind=info.kind,
         unit=info.unit,
         value=typed.text.get(
-            path,
-            show_value(info, value, unit=info.kind != "size")
-            if info.kind != "choice"
-            else str(value or ""),
+            path, str(value or "") if info.kind in FROM_A_LIST else show_value(info, value)
         ),
         help=info.help,
         assumed=assumption.words if assumption else curve,
