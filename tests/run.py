@@ -37,7 +37,7 @@ STAGES = {
 
 
 #: Stages that run one after another, side by side with the other lane.
-LANES = (("format", "lint", "layers", "core", "views"), ("web", "browser"))
+LANES = (("format", "lint", "layers", "views"), ("core", "web", "browser"))
 _printing = threading.Lock()
 
 
