@@ -78,6 +78,10 @@ def take(page, context) -> None:
     for stage in ("survey", "buildings", "prove", "fix"):
         page.goto(f"{job}/{stage}")
         shoot(page, stage)
+        if stage == "prove":
+            page.click(".prove tbody th a:has-text('Table saw')")
+            page.wait_for_selector(".map-row")
+            shoot(page, "prove-map")
     page.click(".fix-group:has-text('Loft studio') button:has-text('Try')")
     page.wait_for_selector(".trial")
     shoot(page, "try")

@@ -64,7 +64,9 @@ class EveryView(BrowserCase):
         self.addresses = []
         for name, site in sites.items():
             job = job_of(owner, site, name=name)
-            self.addresses += [f"/jobs/{job.pk}/{stage}" for stage in STAGES]
+            self.addresses += [
+                f"/jobs/{job.pk}/{stage}{'?map=1' if stage == 'prove' else ''}" for stage in STAGES
+            ]
             last = site.circuits[-1].id
             panel = site.panels[-1].id
             self.addresses += [

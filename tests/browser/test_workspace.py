@@ -240,12 +240,23 @@ class AtWork(BrowserCase):
         self.assertLess(abs(self.top(page, ".trial")), 100)
         self.assertTrue(page.evaluate("document.activeElement.matches('.trial')"))
 
-    def test_a_row_on_a_wide_screen_keeps_the_page_at_its_head(self):
+    def test_a_row_leads_the_map_under_it_and_the_page_stays(self):
         page, job = self.page, self.job()
         self.visit(job, "prove")
-        page.click(".prove tbody th a:has-text('Table saw')")
-        page.wait_for_selector("#loop:has-text('Line to case at Table saw')")
-        self.assertEqual(page.evaluate("scrollY"), 0)
+        saw = page.locator(".prove tbody th a:has-text('Table saw')")
+        saw.scroll_into_view_if_needed()
+        before = page.evaluate("scrollY")
+        saw.click()
+        page.wait_for_selector(".map-row svg[aria-label*='Table saw']")
+        self.assertEqual(page.evaluate("scrollY"), before)
+        page.keyboard.press("k")  # the row above leads it now
+        page.wait_for_selector(".map-row svg:not([aria-label*='Table saw'])")
+        self.assertEqual(page.locator(".map-row").count(), 1)
+        self.assertTrue(page.evaluate(
+            "document.querySelector('.map-row').previousElementSibling.matches('.current')"
+        ))  # fmt: skip
+        page.click("text=Close the map")
+        expect(page.locator(".map-row")).to_have_count(0)
 
     def test_a_stranger_to_the_program_starts_with_what_can_be_typed(self):
         job = job_of(self.owner, Installation(), name="Empty")

@@ -93,7 +93,7 @@ def _bench(solved: SolvedSite, spot: Spot, typed: Typed, found, trying: bool) ->
         "findings": findings_view.at_place(solved, found, spot, trying),
         "whatifs": whatifs(solved.site, spot.at, spot.loop),
         "touch_href": spot.to(look="touch", stage=on_map),
-        "map_href": "" if spot.stage in MAP_STAGES else spot.to(stage=on_map),
+        "map_href": "" if spot.stage in MAP_STAGES or spot.map else spot.to(stage=on_map),
         "others": [
             {"id": place, "name": f.place_name}
             for place, f in (*solved.study.loops.items(), *solved.study.enclosures.items())
@@ -105,7 +105,10 @@ def _bench(solved: SolvedSite, spot: Spot, typed: Typed, found, trying: bool) ->
 def _stage(job, revision, solved: SolvedSite, spot: Spot, found, before) -> dict:
     """Only what the visible stage shows."""
     if spot.stage == "prove":
-        return {"table": prove.table(solved, spot), "questions": prove.questions(solved)}
+        context = {"table": prove.table(solved, spot), "questions": prove.questions(solved)}
+        if spot.map:
+            context |= {"map": map_of(solved, spot, before, found), "map_close": spot.to(map="")}
+        return context
     if spot.stage == "fix":
         trying = before is not None
         return {"fixes": findings_view.fix_list(solved, revision.aside, spot, trying)}

@@ -71,7 +71,15 @@ def table(solved: SolvedSite, spot: Spot) -> dict:
     ]
     loops = list(study.loops.values())
     left = sum(not proven[f.place] for f in loops)
-    return {"rows": rows, "filters": filters, "left": left, "total": len(loops), "q": spot.q}
+    led = any(row["current"] for row in rows)
+    return {
+        "led": led,
+        "rows": rows,
+        "filters": filters,
+        "left": left,
+        "total": len(loops),
+        "q": spot.q,
+    }
 
 
 def _row(solved: SolvedSite, fault, home: str, proven: bool, spot: Spot) -> dict:
@@ -82,7 +90,7 @@ def _row(solved: SolvedSite, fault, home: str, proven: bool, spot: Spot) -> dict
         "verdict": str(fault.verdict),
         "mark": mark_safe(verdict_svg(fault.verdict, 22)),  # noqa: S308 - no input in it
         "proven": proven,
-        "href": spot.to(at=fault.place, loop=fault.place),
+        "href": spot.to(at=fault.place, loop=fault.place, map="1"),
         "current": fault.place == spot.loop,
         "breaker": f"{fault.device.rating_a:g} A" if fault.device else "",
     }

@@ -25,7 +25,7 @@ def _path(pk: int, stage: str) -> str:
     return reverse("workspace", args=[pk, stage])
 
 
-IN_QUERY = ("at", "loop", "look", "open", "more", "beside", "show", "q")
+IN_QUERY = ("at", "loop", "look", "open", "more", "map", "beside", "show", "q")
 
 
 def _quoted(text: str) -> str:
@@ -36,6 +36,7 @@ def _quoted(text: str) -> str:
 @dataclass(frozen=True)
 class Spot:
     """One address of the workspace. ``open`` a working, ``more`` the bench's other facts,
+    ``map`` the map under the chosen row of the table,
     ``beside`` a second place, ``show`` the filter of the table, ``q`` its search."""
 
     pk: int
@@ -45,6 +46,7 @@ class Spot:
     look: str = "fault"
     open: str = ""
     more: str = ""
+    map: str = ""
     beside: str = ""
     show: str = ""
     q: str = ""
@@ -78,16 +80,17 @@ def spot_of(job, stage: str, chosen) -> Spot:
 
     look = text("look")
     return Spot(
-        job.pk,
-        stage if stage in STAGES else FIRST,
-        text("at", 20),
-        text("loop", 20),
-        look if look in LOOKS else "fault",
-        text("open"),
-        "1" if text("more") else "",
-        text("beside", 20),
-        text("show", 20),
-        text("q"),
+        pk=job.pk,
+        stage=stage if stage in STAGES else FIRST,
+        at=text("at", 20),
+        loop=text("loop", 20),
+        look=look if look in LOOKS else "fault",
+        open=text("open"),
+        more="1" if text("more") else "",
+        map="1" if text("map") else "",
+        beside=text("beside", 20),
+        show=text("show", 20),
+        q=text("q"),
     )
 
 

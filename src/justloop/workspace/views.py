@@ -121,7 +121,7 @@ def _select(request, job, revision, spot: Spot, what: str) -> Spot:
     site = revision.site
     trying = trials.running(job, request.user, site)
     newest = getattr(trying.site if trying else site, what)[-1].id if what in LISTS else what
-    return Spot(spot.pk, spot.stage, newest, spot.loop, spot.look)
+    return Spot(spot.pk, spot.stage, newest, spot.loop, spot.look, map=spot.map)
 
 
 #: Findings that are about load current on metal: their trial is looked at with loads on.

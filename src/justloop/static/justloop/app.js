@@ -46,6 +46,15 @@ document.addEventListener("htmx:after:swap", (event) => {
   if (line) line.value = line.getAttribute("value") || "";
 });
 
+// A row of the table leads the map under it; on a phone, which has no map, it leads to its loop.
+document.addEventListener("htmx:after:swap", (event) => {
+  const row = event.detail && event.detail.ctx && event.detail.ctx.sourceElement;
+  if (!row || !row.matches(".prove tbody th a")) return;
+  const narrow = window.matchMedia("(max-width: 919px)").matches;
+  const to = document.querySelector(narrow ? "#loop" : ".prove tr.current");
+  if (to) to.scrollIntoView({ block: narrow ? "start" : "nearest" });
+});
+
 // What a person opened stays open through a swap (htmx leaves "open" alone); a refusal inside
 // something closed opens it.
 document.addEventListener("htmx:after:swap", () => {
