@@ -18,6 +18,8 @@ from dataclasses import dataclass, field
 from returnpath.network.wiring import lines_of
 from returnpath.site import Circuit, Feeder, Installation
 
+from .scene import cut
+
 OPEN_W, POST_W = 112, 66
 EXIT, ENTRY, GAP = 40, 44, 10
 FIRST_LEFT = 216
@@ -314,6 +316,15 @@ def _circuit(out: Layout, circuit: Circuit, leg: int) -> None:
         out.wires[wire.id] = wire
 
 
+ARRAY_LEFT = 42  # where an array's words begin, past its cells
+
+
+def array_words(array, inverter) -> str:
+    """An array and the inverter it feeds; what is not said is asked."""
+    name = cut(array.name or "Array", 16)
+    return f"{name} → {cut(inverter.name or 'inverter', 16)}" if inverter else f"{name} → ?"
+
+
 def _underneath(out: Layout) -> None:
     """Other metal in a row under the tray, then the floor, then electrodes under their panels."""
     site = out.site
@@ -326,7 +337,15 @@ def _underneath(out: Layout) -> None:
         cursor = max(cursor, column.left if column else cursor)
         out.chips[metal.id] = (cursor, width)
         cursor += width + 10
-    if shown:
+    inverters = {c.id: c for c in site.circuits}
+    for array in site.arrays:
+        inverter = inverters.get(array.circuit or "")
+        column = out.columns.get(inverter.panel) if inverter else None
+        width = ARRAY_LEFT + len(array_words(array, inverter)) * 6.6 + 10
+        cursor = max(cursor, column.left if column else cursor)
+        out.chips[array.id] = (cursor, width)
+        cursor += width + 10
+    if out.chips:
         out.width = max(out.width, cursor + MARGIN)
         out.floor_y = METAL_Y + METAL_H + 18
     for column in out.columns.values():

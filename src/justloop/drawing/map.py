@@ -17,8 +17,8 @@ from . import layout as at
 from . import map_parts
 from .layout import Layout, lay_out
 from .looks import Look, is_unknown, look_of
-from .map_parts import cut, words
-from .scene import Scene
+from .map_parts import words
+from .scene import Scene, cut
 
 NAME_LENGTH = 13
 IDLE = {"hot": "wire-hot-thin", "hot2": "wire-hot2-thin", "neutral": "wire-neutral-thin",

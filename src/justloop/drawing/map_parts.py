@@ -8,7 +8,7 @@ from returnpath.working import figures
 from . import layout as at
 from .layout import Column, Layout
 from .marks import mark_paths
-from .scene import Scene
+from .scene import Scene, cut
 
 CHAR = 6.1  # the width of a small letter, px
 ELECTRODE_WORDS = {
@@ -17,11 +17,6 @@ ELECTRODE_WORDS = {
 }  # fmt: skip
 METAL_WORDS = {"water": "water pipe", "gas": "gas pipe", "structure": "frame",
                "pool": "pool", "other": "metal", None: "metal"}  # fmt: skip
-
-
-def cut(text: str, length: int) -> str:
-    """``text``, cut with an ellipsis where it is longer."""
-    return text if len(text) <= length else text[: length - 1].rstrip() + "…"
 
 
 def words(scene: Scene, view, names, x, y, text, paths, anchor="middle") -> None:
@@ -334,23 +329,23 @@ def metals(scene: Scene, view, placed: Layout, look) -> None:
 
 
 def arrays(scene: Scene, view, placed: Layout) -> None:
-    """Each array, tied to the panel that its inverter feeds."""
+    """Each array with its inverter as a chip, tied to the panel that the inverter feeds."""
     circuits = {c.id: c for c in placed.site.circuits}
-    x = placed.case_left if placed.case_left is not None else placed.width - at.CASE_W - 14
-    if placed.list_left is not None:
-        return
-    for n, array in enumerate(placed.site.arrays[:1]):
-        circuit = circuits.get(array.circuit or "")
-        column = placed.columns.get(circuit.panel) if circuit else None
-        y = 292 + n * 30
+    for array in placed.site.arrays:
+        left, width = placed.chips[array.id]
+        inverter = circuits.get(array.circuit or "")
+        column = placed.columns.get(inverter.panel) if inverter else None
         if column is not None:
-            scene.line("idle", (x + 59, y + 28), (x + 59, 330), (column.middle + 8, 330),
-                       (column.middle + 8, at.PANEL_BOTTOM))  # fmt: skip
+            x = min(max(left + 14, column.left + 26), column.right - 26)
+            y = at.METAL_Y - 16
+            scene.line("idle", (left + 14, at.METAL_Y), (left + 14, y), (x, y),
+                       (x, at.PANEL_BOTTOM))  # fmt: skip
         scene.open_link(view.href[array.id])
-        scene.rect("edge", x, y, at.CASE_W, 28, 5)
+        scene.rect("edge", left, at.METAL_Y, width, at.METAL_H, 5)
         for k in range(3):
-            scene.rect("cell", x + 6 + k * 8, y + 7, 6, 14, 1)
-        scene.text("t-ink-small", x + 34, y + 18, cut(array.name or "array", 12))
+            scene.rect("cell", left + 10 + k * 8, at.METAL_Y + 6, 6, 14, 1)
+        words = at.array_words(array, inverter)
+        scene.text("t-ink-small", left + at.ARRAY_LEFT, at.METAL_Y + 17, words)
         scene.close_link()
 
 

@@ -95,3 +95,8 @@ def _number(value) -> str:
     if isinstance(value, float):
         return f"{value:.2f}".rstrip("0").rstrip(".")
     return str(value)
+
+
+def cut(text: str, length: int) -> str:
+    """``text``, cut with an ellipsis where it is longer."""
+    return text if len(text) <= length else text[: length - 1].rstrip() + "…"

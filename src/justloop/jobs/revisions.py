@@ -77,7 +77,8 @@ def save_edits(job: Job, author, base_number: int, edits: Sequence[Edit], words:
         if base_number != latest.number:
             if conflict := first_conflict(job, base_number, latest, edits):
                 return Saved(latest, conflict=conflict)
-            told = others_words(job, base_number, author)
+            others = others_words(job, base_number, author)
+            told = f"{others} Both changes are kept." if others else ""
         changed, said = site, []
         for edit in edits:
             said.append(describe(changed, edit))
@@ -163,7 +164,7 @@ def others_words(job: Job, base_number: int, author) -> str:
     if latest is None:
         return ""
     who = "You, in another window," if latest.author == author else str(latest.author or "Somebody")
-    return f"{who} saved meanwhile: {latest.words}. Both changes are kept."
+    return f"{who} saved meanwhile: {latest.words}."
 
 
 def _append(

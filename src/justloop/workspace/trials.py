@@ -6,7 +6,7 @@ from returnpath.errors import BadInput
 from returnpath.site import Edit, Installation, apply, describe, parse_edit, rebase
 
 from ..jobs import revisions
-from ..jobs.models import Job, Trial
+from ..jobs.models import Job, Revision, Trial
 from .solved import SolvedSite, solve
 
 
@@ -43,7 +43,7 @@ def running(job: Job, person, site: Installation) -> Trying | None:
         trial.delete()
         who = revisions.others_words(job, trial.base.number, person) if trial.base else ""
         gone = f"Your trial no longer fits the job and is gone ({revisions.listed(trial.words)})."
-        raise BadInput(f"{who.partition(' Both changes')[0]} {gone}".strip()) from None
+        raise BadInput(f"{who} {gone}".strip()) from None
     return Trying(trial, site, solve(site), edits, told)
 
 
@@ -63,8 +63,7 @@ def _carry(trial: Trial, job: Job, person) -> str:
     if conflict:
         told = f"{conflict.found()} Your trial puts its own in that place."
     else:
-        words = revisions.others_words(job, trial.base.number, person)
-        told = words.partition(" Both changes")[0]
+        told = revisions.others_words(job, trial.base.number, person)
     carried = rebase(edits, trial.base.site, latest.site)
     trial.edits = [e.model_dump(mode="json") for e in carried]
     trial.base = latest
@@ -72,14 +71,12 @@ def _carry(trial: Trial, job: Job, person) -> str:
     return told
 
 
-def begin(job: Job, person, edits, site: Installation) -> Trial:
-    """Start a trial, or go further in the one that runs; BadInput when it cannot be made."""
-    running(job, person, site)  # on the newest revision from here on
-    trial = Trial.objects.filter(job=job, person=person).first()
-    if trial is None:
-        trial = Trial(job=job, person=person, base=job.latest)
-    for edit in (parse_edit(e) for e in trial.edits):
-        site = apply(site, edit)
+def further(trying: Trying | None, latest: Revision, person, edits) -> None:
+    """Go further in the trial that runs, or start one; BadInput when it cannot be made."""
+    if trying is None:
+        trial, site = Trial(job=latest.job, person=person, base=latest), latest.site
+    else:
+        trial, site = trying.trial, trying.site
     for edit in edits:
         words = describe(site, edit)
         site = apply(site, edit)
@@ -88,4 +85,3 @@ def begin(job: Job, person, edits, site: Installation) -> Trial:
     if len(trial.edits) > 200:
         raise BadInput("A trial holds at most 200 changes: keep it or throw it away.")
     trial.save()
-    return trial

@@ -108,7 +108,7 @@ def _save(request, job, op: str, path: str, text: str):
     if trying is not None or op == "whatif" or request.POST.get("try"):
         site = trying.site if trying else latest.site
         change = change_of(request, site, op, path, text)
-        trials.begin(job, request.user, change.edits, latest.site)
+        trials.further(trying, latest, request.user, change.edits)
         return revisions.Saved(latest, trying.told if trying else ""), change.select
     change = change_of(request, latest.site, op, path, text)
     base = _number(request.POST.get("base"))

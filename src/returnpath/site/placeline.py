@@ -178,9 +178,12 @@ def _electrodes(
         cut = low.index("at")
         panel = _panel_named(site, " ".join(words[cut + 1 :]))
         words = words[:cut]
-    apart = re.search(r"(?i)(\d+(?:\.\d+)?\s*(?:ft|m))\s+apart\b", " ".join(words))
+    apart, feet = None, None
+    if count > 1 and kind == "rod":
+        apart = re.search(r"(?i)(\d+(?:\.\d+)?\s*(?:ft|m))\s+apart\b", " ".join(words))
     if apart:
         words = " ".join(words).replace(apart[0], " ").split()
+        feet = parse_text(field_info(Electrode(id="e1"), "spacing_ft"), apart[1])
     made = _electrode(site, kind, words, panel)
     facts: dict[str, Any] = made.edits[0].facts
     last, given = f"e{site.last_id + 1}", site.last_id + 1
@@ -190,18 +193,13 @@ def _electrodes(
     for _ in range(1, count):
         more = {**facts}
         if kind == "rod":
-            more["near"] = last
-            more.pop("spacing_ft", None)
-            if apart:
-                info = field_info(Electrode(id="e1"), "spacing_ft")
-                more["spacing_ft"] = parse_text(info, apart[1])
+            more |= {"near": last, "spacing_ft": feet}
         made.edits.append(Add(to="electrodes", facts=more))
         given += 1
         last = f"e{given}"
     if count > 1:
         made.words.insert(0, f"{count} of them")
-    if apart:
-        feet = parse_text(field_info(Electrode(id="e1"), "spacing_ft"), apart[1])
+    if feet is not None:
         made.words.append(f"{feet:g} ft apart")
     return made
 

@@ -8,7 +8,7 @@ reads the spine's own site, never the whole one: nothing it does not hold can ma
 """
 
 import threading
-from collections import OrderedDict
+from dataclasses import replace
 from functools import cached_property, lru_cache
 
 from .. import conductor, tables
@@ -64,12 +64,8 @@ class Spine:
     def solve(self, source, celsius, outdoor, factor, circuits=None):
         """One Solved for each utility earth."""
         circuits = self.site.circuits if circuits is None else circuits
-        found = []
-        for ohm in self.utility_earths():
-            state = State(self.supply.id, source, celsius, outdoor, factor, ohm)
-            network = build(self.site, state, circuits, self.wiring)
-            found.append(Solved(state, network, self.site))
-        return tuple(found)
+        state = State(self.supply.id, source, celsius, outdoor, factor)
+        return solved_each(self.site, state, circuits, self.wiring, self.utility_earths())
 
     @cached_property
     def hot(self) -> tuple[Solved, ...]:
@@ -208,29 +204,30 @@ class Spine:
         return found
 
 
+def solved_each(site: Installation, state: State, circuits, wiring: Wiring, earths):
+    """One Solved of ``state`` for each utility earth."""
+    states = [replace(state, earth_ohm=ohm) for ohm in earths]
+    return tuple(Solved(s, build(site, s, circuits, wiring), site) for s in states)
+
+
 _lock = threading.Lock()
-_spines: OrderedDict[int, Spine] = OrderedDict()
+_spines: list[Spine] = []  # the one used last is last
 
 
 def spine_of(site: Installation, circuits, supply: Supply, sources: Sources, wiring: Wiring):
     """The Spine of a filled site with those ``circuits`` alone: one that is kept, if it is equal
-    in everything it is made of; else a new one."""
+    in everything it is made of (the sources say which supply); else a new one."""
     own = site.model_copy(update={"circuits": tuple(circuits), "sources": {}, "last_id": 1})
-    wiring = wiring.only(circuits)
+    made = Spine(own, supply, sources, wiring.only(circuits))
     with _lock:
-        for key, kept in reversed(_spines.items()):
-            if (
-                kept.supply == supply
-                and kept.sources == sources
-                and kept.wiring == wiring
-                and kept.site == own
-            ):
-                _spines.move_to_end(key)
-                return kept
-        made = Spine(own, supply, sources, wiring)
-        _spines[id(made)] = made
-        while len(_spines) > KEEP_SPINES:
-            _spines.popitem(last=False)
+        for kept in reversed(_spines):
+            same = (kept.sources, kept.wiring, kept.site) == (sources, made.wiring, own)
+            if same:
+                _spines.remove(kept)
+                made = kept
+                break
+        _spines.append(made)
+        del _spines[:-KEEP_SPINES]
         return made
 
 

@@ -7,12 +7,12 @@ entered, or at both ends where it is not known: 0.2 and 25 Ω, the worse kept.
 from functools import cached_property
 
 from ..assume import Assumed
-from ..network.build import State, build
+from ..network.build import State
 from ..network.wiring import Wiring, is_meshed, wiring_of
 from ..site import Supply
 from .solved import Solved
 from .sources import Sources, choose
-from .spine import HOT_C, Spine, spine_of
+from .spine import HOT_C, Spine, solved_each, spine_of
 
 
 class States:
@@ -51,12 +51,8 @@ class States:
     def solve(self, source, celsius, outdoor, factor, loads=False, circuits=None):
         """One Solved for each utility earth, with every circuit unless given."""
         circuits = self.site.circuits if circuits is None else circuits
-        found = []
-        for ohm in self.utility_earths():
-            state = State(self.supply.id, source, celsius, outdoor, factor, ohm, loads)
-            network = build(self.site, state, circuits, self.wiring)
-            found.append(Solved(state, network, self.site))
-        return tuple(found)
+        state = State(self.supply.id, source, celsius, outdoor, factor, loads=loads)
+        return solved_each(self.site, state, circuits, self.wiring, self.utility_earths())
 
     @property
     def hot(self) -> tuple[Solved, ...]:

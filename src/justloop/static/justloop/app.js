@@ -1,6 +1,9 @@
 // Small helps around htmx and Alpine; everything works without them.
 "use strict";
 
+// What asked for the swap that an event tells of: a form or a link.
+const asker = (event) => event.detail && event.detail.ctx && event.detail.ctx.sourceElement;
+
 // The control that had the focus may be gone after a swap (a “Yes” that was answered): go on
 // to the next fact instead of falling back to the top of the page.
 let formBefore = -1;
@@ -41,14 +44,14 @@ document.addEventListener("htmx:after:swap", () => {
 
 // A line that was taken leaves an empty box for the next; one that was refused stays.
 document.addEventListener("htmx:after:swap", (event) => {
-  const form = event.detail && event.detail.ctx && event.detail.ctx.sourceElement;
+  const form = asker(event);
   const line = form && form.matches(".add-line") && document.getElementById("line");
   if (line) line.value = line.getAttribute("value") || "";
 });
 
 // A row of the table leads the map under it; on a phone, which has no map, it leads to its loop.
 document.addEventListener("htmx:after:swap", (event) => {
-  const row = event.detail && event.detail.ctx && event.detail.ctx.sourceElement;
+  const row = asker(event);
   if (!row || !row.matches(".prove tbody th a")) return;
   const narrow = window.matchMedia("(max-width: 919px)").matches;
   const to = document.querySelector(narrow ? "#loop" : ".prove tr.current");
