@@ -56,5 +56,17 @@ class Heat(unittest.TestCase):
         self.assertIsNone(heat_of(read, site.panel.id))
 
 
+class Longest(unittest.TestCase):
+    def test_a_run_of_next_to_no_length_has_no_longest_and_is_answered(self):
+        for clearing in ("instantaneous", "one ohm", "five times", "timed"):
+            for feet in (0.0, 5e-324, 1e-300, 1e-9, 0.009, 0.01, 1.0):
+                for back in (None, 0.0, 1e-300, 0.5):
+                    facts = {"length_ft": feet, "return_ohm": back, "practice__clearing": clearing}
+                    with self.subTest(**facts):
+                        loop = study(house("20A 12/2 NM 60ft x", **facts)).loops["c2"]
+                        self.assertIs(loop.longest_run_ft is None, feet < 0.01)
+                        self.assertGreater(loop.lowest_a, 100)
+
+
 if __name__ == "__main__":
     unittest.main()

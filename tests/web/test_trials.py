@@ -1,9 +1,17 @@
 """Trials: what is tried changes nothing until it is kept, and nobody's change is lost by it."""
 
 import re
+import unittest
 
-from justloop.jobs.models import Trial
+from django.http import QueryDict
+from hypothesis import given
+from hypothesis import strategies as st
+
+from justloop.drawing.looks import LOOKS
+from justloop.jobs.models import Job, Trial
 from justloop.workspace import trials
+from justloop.workspace.beside import _moves
+from justloop.workspace.spot import STAGES, Spot, spot_of
 
 from .people import person
 from .test_workspace import Workspace
@@ -99,3 +107,80 @@ class Trying(Workspace):
         self.assertEqual(self.job.latest.site.value_at(f"{dryer}.length_ft"), 90)
         self.client.post(url, {"stage": "service"})
         self.assertEqual(self.job.latest.site.value_at(f"{dryer}.length_ft"), 200)
+
+    def test_one_that_no_longer_fits_says_so_wherever_its_person_goes_on(self):
+        dryer, mate = self.place("Dryer"), person("mate")
+        self.job.crew.add(mate)
+        for go_on in ("keep", "edit", "look"):
+            with self.subTest(go_on):
+                self.client.force_login(self.owner)
+                self.post("whatif", f"drop-{dryer}", at=dryer, loop=dryer)
+                self.client.force_login(mate)
+                self.post("remove", dryer)
+                self.client.force_login(self.owner)
+                if go_on == "keep":
+                    url = f"/jobs/{self.job.pk}/keep"
+                    told = self.client.post(url, {"stage": "service"}, follow=True)
+                elif go_on == "edit":
+                    told = self.post("set", f"{self.place('Table saw')}.length_ft", "48")
+                else:
+                    told = self.client.get(f"/jobs/{self.job.pk}/service")
+                self.assertContains(told, "mate saved meanwhile: Removed Dryer.")
+                self.assertContains(told, "no longer fits the job and is gone")
+                self.assertFalse(Trial.objects.exists())
+                self.client.force_login(mate)
+                self.client.post(f"/jobs/{self.job.pk}/undo")
+
+    def test_what_is_set_aside_meanwhile_is_no_news_to_the_trial(self):
+        self.post("whatif", "lose-s1.neutral")
+        self.post("aside", self.key_of("rods-too-near"), "Measured 6 ft", stage="fix")
+        html = self.get()
+        self.assertIn("On trial", html)
+        self.assertNotIn("saved meanwhile", html)
+        self.assertEqual(Trial.objects.get().base, self.job.latest)
+
+    def test_undo_in_another_window_takes_the_ground_from_under_nobody(self):
+        self.post("add", "", "20A 12/2 NM 30ft porch")
+        porch = self.job.latest.site.circuits[-1].id
+        self.post("whatif", f"drop-{porch}", at=porch, loop=porch)
+        self.client.post(f"/jobs/{self.job.pk}/undo")
+        self.assertIn("no longer fits", self.get())
+
+    def test_more_than_the_lists_hold_is_counted(self):
+        html = self.post("whatif", "lose-s1.neutral").content.decode()
+        listed = html.split("<h3>Turns</h3>")[1].split("</ul>")[0]
+        self.assertEqual(listed.count("→"), 12)
+        turned = int(re.search(r"(\d+) verdicts turn", html)[1])
+        self.assertIn(f"and {turned - 12} more", listed)
+
+
+class Moves(unittest.TestCase):
+    def test_in_words(self):
+        for counts, words in (
+            ((1, 2, 1), "1 goes, 2 come, 1 verdict turns"),
+            ((2, 1, 3), "2 go, 1 comes, 3 verdicts turn"),
+            ((0, 0, 1), "1 verdict turns"),
+            ((1, 0, 0), "1 goes"),
+        ):
+            self.assertEqual(_moves(*counts), words)
+
+
+class Addresses(unittest.TestCase):
+    @given(st.data())
+    def test_an_address_leads_back_to_its_spot(self, data):
+        text = st.text("abc123 &=+#%ü/?", max_size=12)
+        job = Job(pk=7)
+        spot = Spot(
+            pk=7,
+            stage=data.draw(st.sampled_from(list(STAGES))),
+            at=data.draw(st.sampled_from(["", "c1", "p5"])),
+            loop=data.draw(st.sampled_from(["", "c2", "m3"])),
+            look=data.draw(st.sampled_from(list(LOOKS))),
+            open=data.draw(text),
+            more=data.draw(st.sampled_from(["", "1"])),
+            map=data.draw(st.sampled_from(["", "1"])),
+            q=data.draw(text),
+        )
+        path, _, query = spot.here.partition("?")
+        self.assertEqual(path, f"/jobs/7/{spot.stage}")
+        self.assertEqual(spot_of(job, spot.stage, QueryDict(query)), spot)

@@ -66,6 +66,18 @@ class Stages(Workspace):
                     html = self.get("buildings", at=element, more=more)
                     self.assertIn(f'name="at" value="{element}"', html)
 
+    def test_a_job_opens_at_its_worst_loop(self):
+        for stage in ("survey", "service", "prove"):
+            with self.subTest(stage):
+                self.assertIn("Line to case at <strong>Boathouse</strong>", self.get(stage))
+
+    def test_an_array_is_tied_to_its_inverters_panel_on_every_map(self):
+        for at in (self.place("Boathouse"), self.place("Table saw"), self.place("Dryer")):
+            with self.subTest(at):
+                self.assertIn("→ Roof inverter</text>", self.get(at=at))
+        self.post("duplicate", self.job.latest.site.arrays[0].id)  # a second one is drawn too
+        self.assertEqual(self.get().count("→ Roof inverter</text>"), 2)
+
     def test_every_list_holds_its_own_value(self):
         # a box that shows a value its list does not have goes empty after a swap
         for element in self.job.latest.site.elements():
@@ -126,6 +138,26 @@ class Proving(Workspace):
         self.assertIn("Studio outlets", found)
         self.assertNotIn("Table saw</a>", found)
         self.assertIn("show all", self.get("prove", q="no such circuit"))
+
+    def test_a_row_leads_the_map_until_it_is_closed(self):
+        saw, dryer = self.place("Table saw"), self.place("Dryer")
+        plain = self.get("prove", at=saw)
+        self.assertNotIn("map-row", plain)
+        self.assertIn(f"/prove?at={saw}&amp;map=1#loop", plain)
+        html = self.get("prove", at=saw, map="1")
+        row = html.split('<tr class="current">')[1]
+        self.assertIn("Table saw", row.split("</tr>")[0])
+        self.assertTrue(row.split("</tr>")[1].strip().startswith('<tr class="map-row">'))
+        self.assertIn(f"/prove?at={dryer}&amp;map=1", html)  # the next row leads it too
+        after = self.post("set", f"{saw}.length_ft", "50", stage="prove", at=saw, map="1")
+        self.assertContains(after, "map-row")  # a change leaves it open
+
+    def test_the_map_of_a_part_without_a_row_stands_under_the_table(self):
+        pipe = self.place("Gas pipe")
+        html = self.get("prove", at=pipe, map="1")
+        self.assertNotIn("map-row", html)
+        self.assertIn('class="led-map"', html)
+        self.assertIn("led-map", self.get("prove", at=self.place("Dryer"), map="1", q="saw"))
 
     def test_questions_prove_the_house(self):
         before = len(unproven(solve(self.job.latest.site).study))

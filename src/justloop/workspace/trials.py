@@ -26,10 +26,14 @@ class Trying:
         return list(self.trial.words)
 
 
+class Gone(BadInput):
+    """A trial that no longer fits what somebody saved meanwhile: it was thrown away."""
+
+
 def running(job: Job, person, site: Installation) -> Trying | None:
     """This person's trial on the job, carried to its newest revision.
 
-    BadInput, once, when it no longer fits what somebody saved meanwhile: it is gone then.
+    Gone, once, when it no longer fits what somebody saved meanwhile.
     """
     trial = Trial.objects.filter(job=job, person=person).first()
     if trial is None:
@@ -43,7 +47,7 @@ def running(job: Job, person, site: Installation) -> Trying | None:
         trial.delete()
         who = revisions.others_words(job, trial.base.number, person) if trial.base else ""
         gone = f"Your trial no longer fits the job and is gone ({revisions.listed(trial.words)})."
-        raise BadInput(f"{who} {gone}".strip()) from None
+        raise Gone(f"{who} {gone}".strip()) from None
     return Trying(trial, site, solve(site), edits, told)
 
 

@@ -42,7 +42,7 @@ def _page(
     base = solve(site, revision.document)
     try:
         trying = trials.running(job, request.user, site)
-    except BadInput as gone:
+    except trials.Gone as gone:
         trying, told = None, gone.sentence
     solved = trying.solved if trying else base
     context = present.workspace(job, revision, solved, spot, typed, before=base if trying else None)
@@ -78,6 +78,9 @@ def edit(request, pk: int):
     beside = {"add": "line", "paste": "list", "table": "list"}.get(op, path if op == "set" else "")
     try:
         saved, select = _save(request, job, op, path, text)
+    except trials.Gone as gone:  # about no field; what was typed for it is kept in its box
+        typed.text[beside] = text
+        return _page(request, job, job.latest, spot, typed, gone.sentence)
     except BadInput as error:
         typed.errors[beside] = error.sentence
         typed.text[beside] = text

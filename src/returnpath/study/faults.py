@@ -294,7 +294,8 @@ def _longest(
 ) -> tuple[float | None, float | None]:
     """Longest run on the curve in force, and if the magnetic trip only began at 20 ×."""
     circuit, devices = place.circuit, context.devices
-    if circuit is None or not context.low.home or not circuit.length_ft:
+    feet = circuit.length_ft or 0.0 if circuit is not None else 0.0
+    if feet < longest.LEAST_FT or not context.low.home:
         return None, None
     device = devices.devices[0][0]
     search = longest.RunSearch(

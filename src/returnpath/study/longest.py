@@ -12,6 +12,7 @@ from .heat import DeviceSet, worst_letthrough
 from .verdict import FIVE_TIMES, ONE_OHM, timed_limit_s
 
 LONGEST_FT = 5000.0
+LEAST_FT = 0.01  # a shorter run has no ohms a foot to speak of
 PRECISION_FT = 0.01
 SCAN_STEPS = 60
 BACK_OFF = 1 - 1e-9  # equality meets: rounding must not make it miss
@@ -129,7 +130,8 @@ class RunSearch:
         """Feet at which the clearing criterion alone still holds."""
         device = self.devices.devices[0][0]
         if criterion == "one ohm":
-            return min(ONE_OHM / abs(home) for *_, home in self.lows)
+            feet = [ONE_OHM / abs(home) if home else LONGEST_FT for *_, home in self.lows]
+            return min(*feet, LONGEST_FT)
         if criterion == "instantaneous":
             hi = device.unproved_hi if unproved else device.band_hi
             amps = hi * device.rating_a
