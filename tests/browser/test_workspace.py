@@ -240,6 +240,26 @@ class AtWork(BrowserCase):
         self.assertLess(abs(self.top(page, ".trial")), 100)
         self.assertTrue(page.evaluate("document.activeElement.matches('.trial')"))
 
+    def test_a_change_that_takes_long_shows_a_busy_sign_and_a_quick_one_none(self):
+        page, job = self.page, self.job()
+        self.visit(job, "service", f"?at={job.latest.site.circuits[0].id}")
+        length = page.locator(".facts-card input[id$='-length_ft']")
+        seen = []
+
+        def slowly(route):
+            page.wait_for_timeout(150)
+            seen.append(page.evaluate("document.body.classList.contains('is-busy')"))
+            page.wait_for_timeout(400)
+            seen.append(page.evaluate("document.body.classList.contains('is-busy')"))
+            route.continue_()
+
+        page.route("**/edit", slowly)
+        length.fill("61 ft")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=revision 2")
+        self.assertEqual(seen, [False, True])
+        expect(page.locator("body.is-busy")).to_have_count(0)
+
     def test_a_row_leads_the_map_under_it_and_the_page_stays(self):
         page, job = self.page, self.job()
         self.visit(job, "prove")

@@ -69,6 +69,11 @@ class Field:
     can_clear: bool = True
 
     @property
+    def empty(self) -> str:
+        """What an empty box means: a name may stay open, a figure is not known."""
+        return "" if self.kind == "text" else "not known"
+
+    @property
     def id(self) -> str:
         """A stable id, fit for HTML."""
         return "f-" + self.path.replace(".", "-")
@@ -127,6 +132,8 @@ def _applies(element, solved: SolvedSite, path: str) -> bool:
         if path.startswith("breaker."):
             return _device_applies(element.breaker, path)
     if isinstance(element, Panel):
+        if path in ("bond_kind", "bond_size") and element.bond == "out":
+            return False
         if path == "bond_size":
             return element.bond_kind == "wire"
         if path.startswith("main."):
