@@ -20,6 +20,20 @@ from returnpath.study import Verdict, study
 from .test_network import SERVICE, UTILITY, load, place
 
 
+METRIC_SERVICE = Service(
+    id="s1", length_ft=30, line_size="10mm2", line_material="copper", neutral_size="10mm2"
+)
+
+
+def metric_circuit(egc_size):
+    """A 16 A B-type circuit in 2.5 mm² behind an RCD."""
+    return Circuit(
+        id="c4", panel="p1", breaker=Device(rating_a=16, kind="B"), neutral="yes",
+        method="NM", length_ft=82, line_size="2.5mm2", line_material="copper", egc="wire",
+        egc_size=egc_size, rcd_ma=30,
+    )  # fmt: skip
+
+
 class Sources(unittest.TestCase):
     def site(self, supply, **facts):
         circuit = Circuit(
@@ -58,16 +72,9 @@ class Sources(unittest.TestCase):
         self.assertAlmostEqual(abs(at("p1.L3") - at("p1.L1")), 240, delta=0.5)
 
     def test_230_v_with_metric_wires_and_a_b_type(self):
-        circuit = Circuit(
-            id="c4", panel="p1", breaker=Device(rating_a=16, kind="B"), neutral="yes",
-            method="NM", length_ft=82, line_size="2.5mm2", line_material="copper", egc="wire",
-            egc_size="1.5mm2", rcd_ma=30,
-        )  # fmt: skip
+        circuit = metric_circuit(egc_size="1.5mm2")
         supply = Supply(id="u1", system="230", earthing="TN-C-S", r1_ohm=0.2, x1_ohm=0.05)
-        service = Service(
-            id="s1", length_ft=30, line_size="10mm2", line_material="copper", neutral_size="10mm2"
-        )
-        site = self.site(supply, services=(service,), circuits=(circuit,), frequency_hz=50)
+        site = self.site(supply, services=(METRIC_SERVICE,), circuits=(circuit,), frequency_hz=50)
         loop = study(site).loops["c4"]
         hot = 1 + 0.00393 * 50
         ohms = (7.41 + 12.1) * hot * 82 * 0.3048 / 1000 + 2 * 1.83 * hot * 30 * 0.3048 / 1000 + 0.2
@@ -76,20 +83,13 @@ class Sources(unittest.TestCase):
         self.assertEqual(loop.second_line_s, 0.04)
 
     def test_tt_needs_its_rcd(self):
-        circuit = Circuit(
-            id="c4", panel="p1", breaker=Device(rating_a=16, kind="B"), neutral="yes",
-            method="NM", length_ft=82, line_size="2.5mm2", line_material="copper", egc="wire",
-            egc_size="2.5mm2", rcd_ma=30,
-        )  # fmt: skip
+        circuit = metric_circuit(egc_size="2.5mm2")
         supply = Supply(id="u1", system="230", earthing="TT", earth_ohm=10)
-        service = Service(
-            id="s1", length_ft=30, line_size="10mm2", line_material="copper", neutral_size="10mm2"
-        )
         panel = Panel(id="p1", main=Device(rating_a=63), bond="out")
         rod = Electrode(id="e1", ohm=50, lands="ground bar")
         site = self.site(
             supply,
-            services=(service,),
+            services=(METRIC_SERVICE,),
             circuits=(circuit,),
             panels=(panel,),
             electrodes=(rod,),
