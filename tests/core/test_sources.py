@@ -19,7 +19,6 @@ from returnpath.study import Verdict, study
 
 from .test_network import SERVICE, UTILITY, load, place
 
-
 METRIC_SERVICE = Service(
     id="s1", length_ft=30, line_size="10mm2", line_material="copper", neutral_size="10mm2"
 )
