@@ -62,6 +62,17 @@ class Kept(unittest.TestCase):
         longer = apply(joined, Set(path=f"{self.circuit}.length_ft", value=71))
         self.assertIsNot(spine(longer), spine(joined))
 
+    def test_the_line_that_a_joined_circuit_is_on_is_of_the_spine(self):
+        first, second = (c.id for c in self.site.circuits[:2])
+        site = self.site
+        for one in (first, second):
+            site = apply(site, Set(path=f"{one}.space", value=None))
+        site = apply(site, Set(path=f"{second}.outlet_bond", value="yes"))
+        moved = apply(site, Remove(id=first))  # the second takes the first's line
+        before, after = (study(s).states[0] for s in (site, moved))
+        self.assertNotEqual(before.wiring.legs[second], after.wiring.legs[second])
+        self.assertIsNot(before.spine, after.spine)
+
     def test_a_joint_on_a_hanging_circuit_is_of_the_spine(self):
         first = study(self.site)
         loose = study(apply(self.site, Add(
