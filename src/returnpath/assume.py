@@ -4,12 +4,14 @@ Figures from ``tables/assumptions.csv`` and the size tables. The presence of a r
 or of a bond is never assumed.
 """
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache, cached_property
 from typing import Any
 
 from . import earth, sizing, supply, tables
+from .conductor import methods
 from .errors import BadInput
 from .site import (
     Array,
@@ -21,24 +23,25 @@ from .site import (
     Installation,
     Metal,
     Panel,
+    Provenance,
     Service,
-    Source,
     Supply,
     field_info,
     show_value,
 )
+from .vocabulary import FactPath, System, fact_in, with_fact
+from .vocabulary.units import FOOT_M as FEET
+from .vocabulary.units import INCH_M as INCH
 
 #: How far over a "more than" bound the length is taken, so that the bound itself does not pass.
 OVER_A_BOUND = 1.25
-FEET, INCH = earth.electrodes.FEET, earth.electrodes.INCH
-METRIC_SYSTEMS = ("230", "400/230")
 
 
 @dataclass(frozen=True, slots=True)
 class Assumption:
     """One fact that stands in: its ``path``, ``value``, and the reason."""
 
-    path: str
+    path: FactPath
     value: Any
     info: FieldInfo
     why: str
@@ -81,12 +84,7 @@ class _Filling:
 
     def get(self, inner: str) -> Any:
         """The known or filled value."""
-        if inner in self.values:
-            return self.values[inner]
-        here: Any = self.element
-        for name in inner.split("."):
-            here = getattr(here, name)
-        return here
+        return self.values[inner] if inner in self.values else fact_in(self.element, inner)
 
     def fill(
         self, inner: str, value: Any | Callable[[], Any], fact: str = "", why: str = ""
@@ -105,22 +103,18 @@ class _Filling:
         self.values[inner] = value
         reason = why or tables.assumption_texts()[fact][1] or "usual"
         info = field_info(self.element, inner)
-        self.made.append(Assumption(f"{self.element.id}.{inner}", value, info, reason))
+        path = FactPath.of(self.element.id, inner)
+        self.made.append(Assumption(path, value, info, reason))
         return value
 
     def build(self) -> Element:
         """The element with what was filled."""
-        if not self.values:
-            return self.element
-        flat: dict[str, Any] = {}
+        flat = {inner: value for inner, value in self.values.items() if "." not in inner}
+        made = self.element.model_copy(update=flat) if flat else self.element
         for inner, value in self.values.items():
-            part, _, name = inner.partition(".")
-            if name:
-                before = flat.get(part, getattr(self.element, part))
-                flat[part] = before.model_copy(update={name: value})
-            else:
-                flat[inner] = value
-        return self.element.model_copy(update=flat)
+            if inner not in flat:
+                made = with_fact(made, inner, value, lambda m, update: m.model_copy(update=update))
+        return made
 
 
 def assume(site: Installation) -> Assumed:
@@ -143,12 +137,13 @@ def assume(site: Installation) -> Assumed:
     ratings = {p.id: p.main.rating_a for p in filled["panels"]}
     fed = {s.supply: s.to for s in site.services}
     each("supplies", lambda f: _supply(f, ratings.get(fed.get(f.element.id))))
-    metric = {s.id for s in filled["supplies"] if s.system in METRIC_SYSTEMS}
+    metric = {s.id for s in filled["supplies"] if s.system.is_metric}
     each("services", lambda f: _service(f, ratings.get(f.element.to), edition, metric))
     buildings = {p.id: p.building for p in site.panels}
     each("feeders", lambda f: _feeder(f, edition, buildings))
     soil = site.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
-    each("electrodes", lambda f: _electrode(f, soil))
+    is_tt = site.supply.earthing == "TT"
+    each("electrodes", lambda f: _electrode(f, soil, is_tt))
     each("metals", _metal)
     each("circuits", lambda f: _circuit(f, site, edition))
     each("arrays", _array)
@@ -165,7 +160,7 @@ def _panel(f: _Filling, at_service: bool, is_first: bool) -> None:
     kind = f.fill("kind", "service" if at_service else "sub", why="by what feeds it")
     if is_first and kind in ("service", "disconnect", "emergency disconnect"):
         f.fill("main.rating_a", _number("main breaker A"), "main breaker A")
-    if element.ground_bar is None:
+    if element.grounds_on_neutral != "yes":
         f.fill("ground_bar", "on case", "main ground bar")
     f.fill("terminals_c", int(_number("terminals")), "terminals")
 
@@ -174,7 +169,7 @@ def _supply(f: _Filling, rating: float | None) -> None:
     """A source's size from the service's, its impedance from typical plates."""
     element: Supply = f.element
     kind = f.fill("kind", "utility", why="usual")
-    system = f.fill("system", "120/240 split", why="the usual dwelling service")
+    system = f.fill("system", System.SPLIT, why="the usual dwelling service")
     if kind == "generator":
         f.fill("kva", _number("generator kVA"), "generator kVA")
         f.fill("percent_z", _number("generator impedance %"), "generator impedance %")
@@ -186,11 +181,8 @@ def _supply(f: _Filling, rating: float | None) -> None:
         f.fill("percent_z", _number("inverter impedance %"), "inverter impedance %")
         f.fill("x_over_r", 0.0, why="electronics")
         return
-    if system in (*METRIC_SYSTEMS, "120/208 wye") and element.kva is None:
-        if element.fault_a is None or element.r1_ohm is not None:
-            f.fill("r1_ohm", _number("metric source R1 ohm"), "metric source R1 ohm")
-            f.fill("x1_ohm", _number("metric source X1 ohm"), "metric source X1 ohm")
-        f.fill("x_over_r", 1.0, why="usual at the end of a low-voltage network")
+    if not system.has_centre_tap:
+        _network_supply(f, element)
         return
     large = rating is not None and rating > 200
     fact = "transformer kVA (over 200 A)" if large else "transformer kVA (service to 200 A)"
@@ -206,6 +198,21 @@ def _supply(f: _Filling, rating: float | None) -> None:
         f.fill("fault_kind", "line to neutral", why=why)
 
 
+def _network_supply(f: _Filling, element: Supply) -> None:
+    """A wye or 230 V source: from its plate where its kVA is known, else a weak network."""
+    if element.kva is not None:
+        fact = "three-phase transformer impedance %"
+        f.fill("percent_z", _number(fact), fact)
+    elif element.fault_a is None or element.r1_ohm is not None:
+        f.fill("r1_ohm", _number("metric source R1 ohm"), "metric source R1 ohm")
+        f.fill("x1_ohm", _number("metric source X1 ohm"), "metric source X1 ohm")
+    f.fill("x_over_r", 1.0, why="usual at the end of a low-voltage network")
+    if element.fault_a is not None:
+        kind = "line to line" if element.system and element.system.lines > 1 else "line to neutral"
+        why = "the larger source of the two readings is on the safe side for the highest current"
+        f.fill("fault_kind", kind, why=why)
+
+
 def _service(f: _Filling, rating: float | None, edition: int, metric: set[str]) -> None:
     element: Service = f.element
     kind = f.fill("run", "underground", "service run")
@@ -213,9 +220,9 @@ def _service(f: _Filling, rating: float | None, edition: int, metric: set[str]) 
     f.fill("length_ft", _number(fact), why="a usual length for this run")
     f.fill("sets", 1, why="parallel runs are rare in dwellings")
     f.fill("insulation", "thermoplastic", why="the less heat-proof of the two")
-    if element.supply in metric or (element.line_size or "").endswith(tables.METRIC):
+    if element.supply in metric or tables.is_metric(element.line_size or ""):
         f.fill("line_material", "copper", why="usual")
-        line = f.fill("line_size", f"10{tables.METRIC}", why="a usual dwelling service")
+        line = f.fill("line_size", tables.known_size("10mm2"), why="a usual dwelling service")
         f.fill("neutral_size", line, why="the same as the lines")
         return
     material = f.fill("line_material", "aluminium", "service conductors")
@@ -299,7 +306,7 @@ def electrode_ohm(electrode: Electrode, soil_ohm_m: float) -> float | None:
     return _service_electrode_ohm()
 
 
-def _electrode(f: _Filling, soil_ohm_m: float) -> None:
+def _electrode(f: _Filling, soil_ohm_m: float, is_tt: bool) -> None:
     element: Electrode = f.element
     if element.kind in (None, "several"):
         why = "a rod that just passes; it matters little while the bond is closed"
@@ -309,6 +316,8 @@ def _electrode(f: _Filling, soil_ohm_m: float) -> None:
         known = element.proved_ohm
         f.fill("ohm", known or (lambda: electrode_ohm(element, soil_ohm_m)), why=why)
     f.fill("gec_material", "copper", why="usual")
+    if is_tt:
+        f.fill("lands", "ground bar", why="TT: the electrode is the protective bar's own")
     f.fill("lands", "neutral bar", "electrode conductor lands")
 
 
@@ -344,9 +353,10 @@ def _circuit(f: _Filling, site: Installation, edition: int) -> None:
         _return_path(f, circuit, None, edition)
         return
     if circuit.load_va is None:
-        metric = site.supply.system in METRIC_SYSTEMS
-        volts = 230.0 if metric else 120.0 * poles
-        f.fill("load_va", rating * volts / 3, "load of a circuit")
+        system = site.supply.system or System.SPLIT
+        volts = system.rated_volts(min(poles, system.lines))
+        lines = math.sqrt(3) if poles == 3 and system.lines == 3 else 1
+        f.fill("load_va", rating * volts * lines / 3, "load of a circuit")
     f.fill(
         "line_size",
         lambda: sizing.smallest_line(rating, material, 75, edition).value,
@@ -363,7 +373,7 @@ def _method(f: _Filling) -> None:
         f.fill("method", "NM", why="the usual wiring of a dwelling")
 
 
-def _length(source: Source | None) -> tuple[float, str]:
+def _length(source: Provenance | None) -> tuple[float, str]:
     """What a run is taken to be, and why: a bound that was answered beats the usual figure."""
     usual = _number("branch circuit length ft")
     why = tables.assumption_texts()["branch circuit length ft"][1]
@@ -378,7 +388,7 @@ def _length(source: Source | None) -> tuple[float, str]:
 def _return_path(f: _Filling, run: Circuit | Feeder, rating: float | None, edition: int) -> None:
     """Sizes of a return that is known to be there; never its presence."""
     if run.egc in ("wire", "both"):
-        material = f.fill("egc_material", "copper", why="usual")
+        material = _ground_metal(f)
         if run.egc_size is None:
             line = f.get("line_size")
             if line is not None and tables.is_metric(line):
@@ -391,6 +401,13 @@ def _return_path(f: _Filling, run: Circuit | Feeder, rating: float | None, editi
                 )
     if run.egc in ("raceway", "both"):
         f.fill("raceway_size", "1/2", "raceway trade size in")
+
+
+def _ground_metal(f: _Filling) -> str:
+    """A cable's ground wire is of its metal; one pulled into a raceway is usually copper."""
+    if methods()[f.get("method")].carries_ground:
+        return f.fill("egc_material", f.get("line_material"), why="the cable's own metal")
+    return f.fill("egc_material", "copper", why="usual in a raceway")
 
 
 def _array(f: _Filling) -> None:

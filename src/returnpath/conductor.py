@@ -10,6 +10,7 @@ from functools import cache, lru_cache
 
 from . import tables, working
 from .errors import BadInput, number_in
+from .vocabulary.units import FOOT_M, KM_PER_KFT
 from .working import Working, figures
 
 REFERENCE_C = 75.0
@@ -17,7 +18,8 @@ SOLID_UP_TO = "8"  # 14–8 copper is solid in NM, UF and armoured cable
 AC_COLUMN_FROM = "1/0"  # from here up the larger of the d.c. and the a.c. column
 METRIC_PER_K = 0.00393
 METRIC_REFERENCE_C = 20.0
-KM_PER_KFT = 0.3048
+#: IEC conductors are stated hot at 70 and cold at 20 °C where American ones are at 75 and 25.
+METRIC_C = {75.0: 70.0, 25.0: 20.0}
 OPEN_WIRE_X = 0.0230
 OPEN_WIRE_GMR = 0.78
 STEEL_K = "raceway or armour beside PVC"
@@ -157,9 +159,15 @@ def _reactance(wire: Wire) -> float:
     raise AssertionError(wire.size)  # pragma: no cover - Wire checked the size
 
 
+def temperature_of(wire: Wire, celsius: float) -> float:
+    """The temperature a study at ``celsius`` takes this wire at: metric ones at theirs."""
+    return METRIC_C.get(celsius, celsius) if wire.is_metric else celsius
+
+
 @lru_cache(maxsize=4096)
 def impedance_per_kft(wire: Wire, temperature_c: float, frequency_hz: float = 60.0) -> complex:
-    """Ohms per 1,000 ft: (R75·[1 + a·(T − 75)] + jX·f/60) / sets. METHOD 1."""
+    """Ohms per 1,000 ft: (R75·[1 + a·(T − 75)] + jX·f/60) / sets (docs/method.md 1)."""
+    temperature_c = temperature_of(wire, temperature_c)
     number_in(temperature_c, "Conductor temperature", -60, 400, "°C")
     number_in(frequency_hz, "Frequency", 40, 70, "Hz")
     if wire.is_metric:
@@ -198,8 +206,13 @@ def impedance_working(
 ) -> Working:
     """``|Z|`` of a run in ohms, with the table row and the sum."""
     z = impedance(wire, length_ft, temperature_c, frequency_hz)
+    temperature_c = temperature_of(wire, temperature_c)
 
     def recipe():
+        yield from _run_steps()
+        yield working.formula(f"|Z| = √({z.real:.6f}^2 + {z.imag:.6f}^2) = {abs(z):.6f} Ω")
+
+    def _run_steps():
         if wire.is_metric:
             row = tables.metric_conductors()[wire.size]
             yield working.table(
@@ -208,7 +221,8 @@ def impedance_working(
             )
             yield working.formula(
                 f"Z = {row[wire.material]:g}·[1 + {METRIC_PER_K:g}·({temperature_c:g} − 20)]"
-                f" + jX, × {length_ft * 0.3048:.1f} m = {z.real:.4f} + j{z.imag:.4f} Ω",
+                f" + j{row['x']:g}·{frequency_hz:g}/50, × {length_ft * FOOT_M:.1f} m"
+                f" / 1,000 / {wire.sets} set(s) = {z.real:.4f} + j{z.imag:.4f} Ω",
                 "method 2",
             )
             return

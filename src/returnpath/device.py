@@ -18,6 +18,9 @@ from . import tables, working
 from .errors import BadInput, number_in
 from .working import Working, figures
 
+#: What a manufacturer's magnetic figure can be, multiples of the rating.
+LEAST_BAND, MOST_BAND, TIMES = 2, 48, "times the rating"
+
 
 @cache
 def rule(key: str) -> float:
@@ -36,9 +39,10 @@ class Breaker:
     """A breaker that opens by heat and, above its magnetic band, at once.
 
     ``kind`` "inverse-time", or "B", "C", "D": an IEC miniature breaker, whose magnetic band is
-    its type's. ``rating_a`` In, amperes; ``lo`` and ``hi`` the magnetic band in multiples of In
-    as the maker states it, both None when it is assumed; ``magnetic`` False for an old breaker
-    that has none.
+    its type's. ``rating_a`` In, amperes; ``lo`` and ``hi`` the ends of the magnetic band in
+    multiples of In as the manufacturer states them, each None when it is assumed: an upper figure
+    alone is a fact and is used, with 5 under it; a lower one alone leaves the upper end assumed.
+    ``magnetic`` False for an old breaker that has none.
     """
 
     rating_a: float
@@ -51,16 +55,16 @@ class Breaker:
         number_in(self.rating_a, "Breaker rating", 0, largest_rating(), "A", above_low=True)
         if self.is_mcb:
             row = _mcb_type(self.kind)
-            if self.lo is not None or not self.magnetic:
+            if self.lo is not None or self.hi is not None or not self.magnetic:
                 raise BadInput(f"A type {self.kind} breaker's magnetic band is its type's.")
             _mcb_row(self.rating_a)
             object.__setattr__(self, "lo", float(row["lo"]))
             object.__setattr__(self, "hi", float(row["hi"]))
-        if (self.lo is None) != (self.hi is None):
-            raise BadInput("A maker's magnetic band needs both its ends, such as 5 and 10 times.")
         if self.lo is not None:
-            number_in(self.lo, "Lower end of the magnetic band", 2, 40, "times the rating")
-            number_in(self.hi, "Upper end of the magnetic band", self.lo, 40, "times the rating")
+            number_in(self.lo, "Lower end of the magnetic band", LEAST_BAND, MOST_BAND, TIMES)
+        if self.hi is not None:
+            least = LEAST_BAND if self.lo is None else self.lo
+            number_in(self.hi, "Upper end of the magnetic band", least, MOST_BAND, TIMES)
 
     @property
     def is_mcb(self) -> bool:
@@ -69,27 +73,27 @@ class Breaker:
 
     @cached_property
     def is_assumed(self) -> bool:
-        """Whether the magnetic band stands in for a maker's figure nobody has given."""
-        return self.magnetic and self.lo is None
+        """Whether the upper end of the magnetic band stands in for a figure nobody has given."""
+        return self.magnetic and self.hi is None
 
     @cached_property
     def band_lo(self) -> float:
         """Lower end of the magnetic band, multiples of In; infinite without a magnetic trip."""
         if not self.magnetic:
             return math.inf
-        return rule("assumed_lo") if self.lo is None else self.lo
+        return min(rule("assumed_lo"), self.band_hi) if self.lo is None else self.lo
 
     @cached_property
     def band_hi(self) -> float:
         """Upper end in force (as entered, else assumed), multiples of In."""
         if not self.magnetic:
             return math.inf
-        return rule("assumed_hi") if self.hi is None else self.hi
+        return max(rule("assumed_hi"), self.lo or 0.0) if self.hi is None else self.hi
 
     @cached_property
     def unproved_hi(self) -> float:
         """Upper end everything is judged by again: as entered, else 20."""
-        return rule("unproved_hi") if self.is_assumed else self.band_hi
+        return max(rule("unproved_hi"), self.band_hi) if self.is_assumed else self.band_hi
 
     def _calibration(self) -> tuple[float, float]:
         """(t135, t200): longest opening times at 1.35 and 2 × In, seconds."""
@@ -118,9 +122,8 @@ class Breaker:
         floor, knee, first, second, holds, fast = self.thermal()
         slope = math.log(second / first) / math.log(knee / floor)
         tau = second / math.log(knee**2 / (knee**2 - floor**2))
-        # The fast edge is a share of the slow one, with its own asymptote (METHOD 5).
-        against = holds if self.is_mcb else floor
-        fast_tau = fast / math.log(knee**2 / (knee**2 - against**2))
+        # The fast edge has its own asymptote: the current it must hold.
+        fast_tau = fast / math.log(knee**2 / (knee**2 - holds**2))
         instant = rule("mcb_instant_slow_s" if self.is_mcb else "instant_slow_s")
         return self.band_hi, instant, floor, knee, first, slope, tau, holds, fast_tau
 
@@ -164,17 +167,33 @@ class Breaker:
                 "IEC 60898" if self.is_mcb else "UL 489 calibration",
             )
             yield self.band_step()
-            yield working.formula(f"{figures(amps, 4)} A / {self.rating_a:g} A = {m:.2f} ×")
-            text = f"opens after {figures(self.fast_s(amps))} to {figures(slow)} s"
-            yield working.formula(text if math.isfinite(slow) else "may never open", "method 5")
+            yield working.formula(f"{figures(amps, 6)} A / {self.rating_a:g} A = {m:.4f} ×")
             if self.is_assumed:
                 late = self.slow_s(amps, self.unproved_hi)
                 yield working.note(
                     f"If its magnetic trip only began at {self.unproved_hi:g} ×:"
                     f" {figures(late)}{' s' if math.isfinite(late) else ''}"
                 )
+            yield working.note(f"trips after {figures(self.fast_s(amps))} s at the earliest")
+            yield self._slow_step(m, slow)
 
         return Working(f"{self.rating_a:g} A breaker at {figures(amps)} A", slow, "s", recipe)
+
+    def _slow_step(self, m: float, slow: float) -> working.Step:
+        """The slow edge at ``m`` times the rating, with its figures."""
+        hi, instant, floor, knee, first, slope, tau, *_ = self._curve
+        if m >= hi:
+            return working.formula(
+                f"{m:.4f} × is {hi:g} × or more, the magnetic trip: t = {instant:g} s", "method 5"
+            )
+        if m < floor:
+            return working.note(f"{m:.4f} × is under {floor:g} ×: may not trip")
+        text = (
+            f"t = {first:g} · ({m:.6f}/{floor:g})^({slope:.6f}) = {figures(slow, 4)} s"
+            if m < knee
+            else f"t = −{tau:.6f} · ln(1 − ({floor:g}/{m:.6f})^2) = {figures(slow, 4)} s"
+        )
+        return working.formula(text, "method 5")
 
     @property
     def name(self) -> str:
@@ -192,7 +211,7 @@ class Breaker:
             return working.assumption(f"{band}; judged again at {self.unproved_hi:g} ×", why)
         if self.is_mcb:
             return working.table(band, f"type {self.kind}")
-        return working.given(f"{band}, as the maker states it")
+        return working.given(f"{band}, as the manufacturer states it")
 
 
 def _mcb_type(kind: str) -> dict[str, str]:
@@ -211,10 +230,10 @@ def _mcb_row(rating_a: float) -> dict[str, str]:
     raise BadInput(f"Miniature breakers end at 125 A, not {rating_a:g} A.")
 
 
-def widened(rating_a: float, nominal: float) -> Breaker:
-    """A breaker whose maker gives one nominal magnetic multiple: widened 20 % each way."""
+def widened(nominal: float) -> tuple[float, float]:
+    """(lo, hi) of one nominal magnetic multiple: widened 20 % each way."""
     share = rule("nominal_widening")
-    return Breaker(rating_a, lo=nominal * (1 - share), hi=nominal * (1 + share))
+    return nominal * (1 - share), nominal * (1 + share)
 
 
 def residual_device_slow_s(amps: float, rated_ma: float, delayed: bool = False) -> float:

@@ -17,6 +17,7 @@ from dataclasses import dataclass
 
 from . import tables
 from .errors import number_in
+from .vocabulary import System
 
 #: %Z for the interrupting check when the plate is not known, and how much an assumed or a known
 #: %Z is moved for the studies that need the worse end (METHOD 2 and 4).
@@ -93,7 +94,7 @@ class Source:
     gives a line, None without a limit. ``name`` for workings.
     """
 
-    system: str
+    system: System
     volts: float
     z0: complex
     z1: complex
@@ -101,17 +102,12 @@ class Source:
     transformer: Transformer | None = None
 
     @property
-    def lines(self) -> int:
-        """Line conductors it has."""
-        return {"120/240 split": 2, "230": 1}.get(self.system, 3)
-
-    @property
     def line_to_neutral_a(self) -> float:
         """Fault current at its terminals, line to neutral, A."""
         return self.volts / abs(self._earth_fault_ohm())
 
     def _earth_fault_ohm(self) -> complex:
-        if self.system in ("120/240 split", "120/240 high-leg"):
+        if self.system.has_centre_tap:
             return self.z0 + self.z1
         return (2 * self.z1 + self.z0) / 3
 
@@ -123,31 +119,31 @@ class Source:
         volts = self.volts * factor
         line = [f"{unit}.L{n}" for n in (1, 2, 3)]
         neutral = f"{unit}.N"
-        if self.system in ("120/240 split", "120/240 high-leg"):
+        if self.system.has_centre_tap:
             halves = ((line[0], neutral), (neutral, line[1]))
             found = [("", halves, (volts, volts), self.z0, self.z1)]
-            if self.system == "120/240 high-leg":
+            if self.system is System.HIGH_LEG:
                 # An open delta: the third line hangs on a second transformer across line 2.
                 third = 2 * volts * cmath.exp(1j * math.pi / 3)
                 own = 4 * self.z0 + 2 * self.z1
                 found.append((".third", ((line[2], line[1]),), (third,), 0j, own))
             return found
-        if self.system == "230":
+        if self.system is System.SINGLE_230:
             return [("", ((line[0], neutral),), (volts,), 0j, self._earth_fault_ohm())]
         turns = [volts * cmath.exp(-2j * math.pi * n / 3) for n in range(3)]
         ports = tuple((end, neutral) for end in line)
         return [("", ports, tuple(turns), (self.z0 - self.z1) / 3, self.z1)]
 
 
-def of_transformer(plate: Transformer, system: str, limit_a: float | None = None) -> Source:
+def of_transformer(plate: Transformer, system: System, limit_a: float | None = None) -> Source:
     """The source of a centre-tapped transformer, or of a generator or inverter taken as one."""
-    return Source(system, plate.volts, plate.z0, plate.z1, limit_a, plate)
+    return Source(System(system), plate.volts, plate.z0, plate.z1, limit_a, plate)
 
 
-def of_phases(system: str, volts: float, z1: complex, z0: complex | None = None) -> Source:
+def of_phases(system: System, volts: float, z1: complex, z0: complex | None = None) -> Source:
     """A three-phase or 230 V source from Z1 = Z2 and Z0 (Z1 unless given), ohms."""
     number_in(abs(z1), "Source impedance", 0, 100, "Ω", above_low=True)
-    return Source(system, volts, z1 if z0 is None else z0, z1)
+    return Source(System(system), volts, z1 if z0 is None else z0, z1)
 
 
 def typical(kva: float) -> tuple[float, float]:

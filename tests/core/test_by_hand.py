@@ -97,7 +97,8 @@ class Breakers(unittest.TestCase):
             slow = tau * math.log(m**2 / (m**2 - 1.35**2))
             self.assertAlmostEqual(device.slow_s(20 * m), slow)
         for m in (1.1, 2.0, 4.99):
-            fast = 0.1 * tau * math.log(m**2 / (m**2 - 1.05**2))
+            tau_fast = 0.1 * 120 / math.log(4 / (4 - 1.05**2))
+            fast = tau_fast * math.log(m**2 / (m**2 - 1.05**2))
             self.assertAlmostEqual(device.fast_s(20 * m), fast)
         self.assertTrue(math.isinf(device.fast_s(21)))
         self.assertEqual(device.fast_s(100), 0.008)

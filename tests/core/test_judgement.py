@@ -250,7 +250,9 @@ class BadValues(unittest.TestCase):
             lambda: conductor.withstand_s(conductor.Wire("12"), -1),
             lambda: device.Breaker(0),
             lambda: device.Breaker(601),
-            lambda: device.Breaker(20, lo=5),
+            lambda: device.Breaker(20, lo=1),
+            lambda: device.Breaker(20, hi=99),
+            lambda: device.Breaker(20, hi=9, kind="B"),
             lambda: device.Breaker(20, lo=10, hi=5),
             lambda: device.Breaker(20).slow_s(float("inf")),
             lambda: supply.Transformer(0, 1.7, 1.6),
@@ -276,5 +278,4 @@ class BadValues(unittest.TestCase):
                 self.assertTrue(all(step["text"] for step in shown["working"]))
 
     def test_nominal_magnetic_figures_are_widened(self):
-        made = device.widened(20, 10)
-        self.assertEqual((made.lo, made.hi), (8, 12))
+        self.assertEqual(device.widened(10), (8, 12))

@@ -4,7 +4,7 @@ import unittest
 from unittest import mock
 
 from returnpath.assume import assume
-from returnpath.rules import Solved, all_checks, deciding_questions, findings, open_facts, pairs
+from returnpath.rules import Evidence, all_checks, deciding_questions, findings, open_facts, pairs
 from returnpath.rules.needs import label, rows, words
 from returnpath.site import LISTS, Add, Remove, Set, apply
 from returnpath.site.base import Element, Part
@@ -42,7 +42,7 @@ class Reads:
 def ready(site):
     """The site solved and sized, so that only a check's own reading is left to see."""
     done = study(site)
-    solved = Solved(site, done)
+    solved = Evidence(site, done)
     for name in ("sizes", "legs", "panels", "feeder_to", "at_service"):
         getattr(solved, name)
     for name in ("available", "loads", "open_neutrals", "loops", "enclosures", "drops", "faults"):
@@ -113,7 +113,7 @@ class Asked(unittest.TestCase):
                 done = study(site)
                 asked = {q.path for q in deciding_questions(done)}
                 asked |= {f.asks for f in findings(site, done)}
-                for one in open_facts(Solved(site, done)):
+                for one in open_facts(Evidence(site, done)):
                     asked |= {path for path, _ in one.places}
                 fact = (
                     f"{LIST_OF[type(site.elements()[edit.path.partition('.')[0]])]}."
@@ -130,42 +130,42 @@ class Asked(unittest.TestCase):
 
     def test_a_list_that_says_nothing(self):
         site = pairs.base()
-        asked = {o.fact: o for o in open_facts(Solved(site, study(site)))}
+        asked = {o.fact: o for o in open_facts(Evidence(site, study(site)))}
         self.assertIn("metals:gas", asked)
         self.assertNotIn("metals:water", asked)
         self.assertEqual((asked["metals:gas"].list, asked["metals:gas"].kind), ("metals", "gas"))
         none = apply(site, Add(to="metals", facts={"kind": "gas", "material": "none"}))
         done = study(none)
-        left = {o.fact for o in open_facts(Solved(none, done))}
+        left = {o.fact for o in open_facts(Evidence(none, done))}
         self.assertNotIn("metals:gas", left)
         self.assertFalse(any(f.startswith("metals.") and "gas" in f for f in left))
         self.assertEqual(findings(none, done), ())
 
     def test_gravest_first_and_nothing_that_was_answered(self):
         site = pairs.base()
-        before = open_facts(Solved(site, study(site)))
+        before = open_facts(Evidence(site, study(site)))
         levels = [("danger", "fix", "check", "note").index(o.level) for o in before]
         self.assertEqual(levels, sorted(levels))
         joint = next(o for o in before if o.fact == "circuits.outlet_bond")
         self.assertEqual(len(joint.places), len(site.circuits))
         site = apply(site, Set(path="c15.outlet_bond", value="no"))
         after = next(
-            o for o in open_facts(Solved(site, study(site))) if o.fact == "circuits.outlet_bond"
+            o for o in open_facts(Evidence(site, study(site))) if o.fact == "circuits.outlet_bond"
         )
         self.assertEqual(len(after.places), len(joint.places) - 1)
 
     def test_only_where_it_has_a_sense(self):
         site = pairs.base()
-        facts = {o.fact for o in open_facts(Solved(site, study(site)))}
+        facts = {o.fact for o in open_facts(Evidence(site, study(site)))}
         self.assertNotIn("circuits.splice", facts)  # all copper
         site = apply(site, Set(path="c15.line_material", value="aluminium"))
-        facts = {o.fact: o for o in open_facts(Solved(site, study(site)))}
+        facts = {o.fact: o for o in open_facts(Evidence(site, study(site)))}
         self.assertEqual([p for p, _ in facts["circuits.splice"].places], ["c15.splice"])
         site = apply(pairs.base(), Set(path="b3.disconnect", value=None))
-        facts = {o.fact: o for o in open_facts(Solved(site, study(site)))}
+        facts = {o.fact: o for o in open_facts(Evidence(site, study(site)))}
         self.assertEqual([p for p, _ in facts["buildings.disconnect"].places], ["b3.disconnect"])
         site = apply(site, Remove(id="f8"))
-        facts = {o.fact for o in open_facts(Solved(site, study(site)))}
+        facts = {o.fact for o in open_facts(Evidence(site, study(site)))}
         self.assertNotIn("buildings.disconnect", facts)
 
 

@@ -254,10 +254,10 @@ class Agreement(unittest.TestCase):
         for fault in done.faults:
             if fault.kind != "line-to-case" or fault.lacks or not fault.circuit:
                 continue
-            seen = fault.context.low
+            seen = fault.basis.low
             state = seen.solved.state
             net = build(done.assumed.site, state)  # every circuit in it, none reduced
-            pole = fault.context.pole
+            pole = seen.pole
             volts, ohm = dense_fault(net, f"{fault.place}.L{pole}", f"{fault.place}.case")
             plain = 0.95 * abs(volts) / abs(ohm)
             self.assertAlmostEqual(fault.lowest_a, plain, delta=max(1e-3 * plain, 2e-3))

@@ -49,6 +49,6 @@ class OtherMetal(unittest.TestCase):
 
     def test_another_buildings_rod_comes_home_by_the_feeder(self):
         done = study(example("pebblewick"))
-        rod = next(f for f in done.metals.values() if f.context.place.panel == "p7")
+        rod = next(f for f in done.metals.values() if f.basis.place.panel == "p7")
         self.assertIn("f9.return", [leg.id for leg in rod.legs])
         self.assertAlmostEqual(rod.loop_ohm, done.enclosures["p7"].loop_ohm, places=3)

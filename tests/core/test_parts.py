@@ -27,6 +27,7 @@ from returnpath.site import (
 )
 from returnpath.study import Verdict, study
 from returnpath.supply import Transformer, from_available_current, typical
+from returnpath.vocabulary import System
 
 from .test_network import SERVICE, UTILITY, feeder, load, place
 
@@ -184,7 +185,7 @@ class Lines(unittest.TestCase):
         self.assertEqual([legs[c] for c in ("c4", "c5", "c6", "c7")], [(1,), (2,), (1, 2), (1,)])
 
     def test_three_lines(self):
-        supply = UTILITY.model_copy(update={"system": "120/208 wye", "kva": None, "r1_ohm": 0.05})
+        supply = UTILITY.model_copy(update={"system": System.WYE, "kva": None, "r1_ohm": 0.05})
         circuits = tuple(branch(f"c{n}", space=n) for n in (1, 3, 5, 7))
         site = place(supplies=(supply,), circuits=circuits, feeders=())
         legs = legs_of_circuits(assume(site).site)
@@ -391,5 +392,5 @@ class OtherDevices(unittest.TestCase):
         states = done.states[0]
         self.assertEqual([s.state.earth_ohm for s in states.hot], [5])
         self.assertEqual(states.hot[0].state.temperature_c, 75)
-        self.assertEqual(states.cold[0].state.temperature_c, 25)
+        self.assertEqual(states.spine.cold[0].state.temperature_c, 25)
         self.assertIsInstance(states.hot[0].state, State)

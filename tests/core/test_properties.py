@@ -12,8 +12,9 @@ from returnpath.device import Breaker
 from returnpath.network import EARTH, Network, coupled
 from returnpath.site import Set, apply
 from returnpath.study import study
-from returnpath.study.heat import Carrier, DeviceSet, heat_used
+from returnpath.study.heat import Carrier, heat_used
 from returnpath.study.longest import longest_run_ft
+from returnpath.study.protection import DeviceSet
 
 from .houses import house
 
@@ -181,7 +182,7 @@ class OpenBond(unittest.TestCase):
         site = house("20A 12/2 NM 85ft x", length_ft=feet, p1__bond="out")
         site = apply(site, Set(path="e1.lands", value=lands))
         found = study(apply(site, Set(path="e1.ohm", value=ohm))).loops["c2"]
-        self.assertEqual(found.verdict, "may never open")
+        self.assertEqual(found.verdict, "may not trip")
         self.assertTrue(math.isinf(found.slow_s))
         self.assertGreater(found.touch_bar_v, 90)
         self.assertIsNone(found.longest_run_ft)

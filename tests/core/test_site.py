@@ -74,7 +74,7 @@ class Edits(unittest.TestCase):
         self.assertEqual(self.site.circuit("c2").length_ft, 85)
 
     def test_a_new_value_forgets_the_old_source(self):
-        bound = s.Source(kind="no more than", bound=100)
+        bound = s.Provenance(kind="no more than", bound=100)
         one = s.apply(self.site, s.Set(path="c2.length_ft", value=None, source=bound))
         self.assertIn("c2.length_ft", one.sources)
         two = s.apply(one, s.Set(path="c2.length_ft", value=60))

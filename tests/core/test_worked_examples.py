@@ -5,7 +5,7 @@ import unittest
 from returnpath import conductor, sizing
 from returnpath.conductor import Wire
 from returnpath.device import Breaker
-from returnpath.study import LINE, NEUTRAL, Verdict, study
+from returnpath.study import FaultKind, Verdict, study
 from returnpath.supply import Transformer
 
 from .houses import house
@@ -25,8 +25,8 @@ class Transformers(Close):
     def test_w2_at_the_service_25_c(self):
         # A circuit of no length ends at the panel's bars.
         done = study(house("2P20A 12/3 NM 0ft stub"))
-        self.close(done.other("c2", NEUTRAL).highest_a, 5171)
-        self.close(done.other("c2", LINE).highest_a, 4897)
+        self.close(done.worst_fault("c2", FaultKind.NEUTRAL).highest_a, 5171)
+        self.close(done.worst_fault("c2", FaultKind.LINE).highest_a, 4897)
 
 
 class Loops(Close):

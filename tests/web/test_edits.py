@@ -43,7 +43,7 @@ class Editing(EditingCase):
 
     def test_opening_the_bond_shows_that_nothing_opens(self):
         page = self.edit("p1.bond", "out")
-        self.assertContains(page, "May never open")
+        self.assertContains(page, "May not trip")
         self.assertContains(page, "120 V stays on the case")
 
     def test_a_refused_value_is_kept_beside_its_sentence(self):

@@ -144,7 +144,7 @@ class EveryPage(TestCase):
     def test_the_verdict_has_words(self):
         self.client.force_login(self.owner)
         page = self.client.get(f"/jobs/{self.job.pk}/service")
-        self.assertContains(page, "opens at once")
+        self.assertContains(page, "trips instantaneously")
 
     def test_themes(self):
         self.client.force_login(self.owner)

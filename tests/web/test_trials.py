@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from justloop.drawing.looks import LOOKS
 from justloop.jobs.models import Job, Trial
 from justloop.workspace import trials
-from justloop.workspace.beside import _moves
-from justloop.workspace.spot import STAGES, Spot, spot_of
+from justloop.workspace.address import STAGES, Spot, spot_of
+from justloop.workspace.side_by_side import _moves
 
 from .people import person
 from .test_workspace import Workspace

@@ -170,7 +170,7 @@ class Proving(Workspace):
             self.post("answer", asked[1], "No", stage="prove")
         left = unproven(solve(self.job.latest.site).study)
         self.assertEqual((before, len(left)), (8, 0))
-        self.assertIn("Every circuit opens at once.", self.get("prove"))
+        self.assertIn("Every circuit trips instantaneously.", self.get("prove"))
         source = self.job.latest.site.sources[f"{self.place('Table saw')}.breaker.hi"]
         self.assertEqual((source.kind, source.who), ("told", "wren"))
 
@@ -300,7 +300,7 @@ class Records(Workspace):
         compared = self.client.get(f"/jobs/{self.job.pk}/compare?a=1&b=2").content.decode()
         self.assertIn("200 ft", compared)
         self.assertIn("one-way length", compared)
-        self.assertRegex(compared, "Dryer: opens at once .*→")
+        self.assertRegex(compared, "Dryer: trips instantaneously .*→")
         for query in ("", "?a=99&b=x", "?a=-1&b=" + "9" * 40):
             answer = self.client.get(f"/jobs/{self.job.pk}/compare{query}")
             self.assertEqual(answer.status_code, 200)

@@ -48,7 +48,7 @@ def chart_scene(loop: FaultStudy) -> Scene:
 
 
 def _label(loop: FaultStudy) -> str:
-    opens = "may never open" if math.isinf(loop.slow_s) else f"opens by {figures(loop.slow_s)} s"
+    opens = "may not trip" if math.isinf(loop.slow_s) else f"trips by {figures(loop.slow_s)} s"
     return (
         f"Time against current: {loop.device.rating_a:g} A breaker, fault"
         f" {figures(loop.lowest_a)} to {figures(loop.highest_a)} A, {opens}"

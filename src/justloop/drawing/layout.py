@@ -15,8 +15,8 @@ it other metal, then the floor, then the electrodes in their soil.
 
 from dataclasses import dataclass, field
 
-from returnpath.network.wiring import lines_of
 from returnpath.site import Circuit, Feeder, Installation
+from returnpath.site.branches import lines_of
 
 from .scene import cut
 
@@ -73,7 +73,7 @@ class Column:
 
 
 @dataclass(frozen=True)
-class Wire:
+class DrawnWire:
     """One drawn conductor: its branches (network ids), the leg it belongs to, its way."""
 
     id: str
@@ -91,7 +91,7 @@ class Layout:
     site: Installation
     columns: dict[str, Column] = field(default_factory=dict)
     roofs: list[tuple[str, float, float]] = field(default_factory=list)  # building, left, right
-    wires: dict[str, Wire] = field(default_factory=dict)
+    wires: dict[str, DrawnWire] = field(default_factory=dict)
     chips: dict[str, tuple[float, float]] = field(default_factory=dict)  # metal → left, width
     electrodes: dict[str, float] = field(default_factory=dict)  # electrode → x
     case_left: float | None = None
@@ -219,10 +219,10 @@ def _services(out: Layout) -> None:
             home = (148, tap[1] + 8)
         for n, points in list(lines.items())[: lines_of(out.site)]:
             kind = "hot" if n == 1 else "hot2"
-            out.wires[f"{run}.line{n}"] = Wire(
+            out.wires[f"{run}.line{n}"] = DrawnWire(
                 f"{run}.line{n}", (f"{run}.line{n}",), f"{run}.line", kind, points, pills[n]
             )
-        out.wires[f"{run}.neutral"] = Wire(
+        out.wires[f"{run}.neutral"] = DrawnWire(
             f"{run}.neutral", (f"{run}.neutral",), f"{run}.neutral", "neutral", neutral, home
         )
 
@@ -270,14 +270,14 @@ def _tray(out: Layout, lane: str, a: Column, b: Column, branches, leg: str, kind
         come = [(b.middle + step / 3, y), (b.middle + step / 3, PANEL_BOTTOM)]
     points = (*leave, *come)
     pill = (pill_x, y) if b.is_open else (b.middle, POST_PILL_Y)  # a post carries its own figure
-    out.wires[leg] = Wire(leg, tuple(branches), leg, kind, points, pill)
+    out.wires[leg] = DrawnWire(leg, tuple(branches), leg, kind, points, pill)
 
 
 def _circuit(out: Layout, circuit: Circuit, leg: int) -> None:
     column, at, case = out.columns[circuit.panel], circuit.id, out.case_left
     y = LINE_Y.get(leg, LINE_Y[1])
     middle = (out.way_left + case) / 2
-    out.wires[f"{at}.line"] = Wire(
+    out.wires[f"{at}.line"] = DrawnWire(
         f"{at}.line",
         tuple(f"{at}.line{n}" for n in (1, 2, 3)),
         f"{at}.line",
@@ -293,7 +293,7 @@ def _circuit(out: Layout, circuit: Circuit, leg: int) -> None:
     if circuit.neutral == "yes":
         points = ((case, 208), (out.way_left + 40, 208), (out.way_left + 40, NEUTRAL_Y),
                   (column.bond_x, NEUTRAL_Y))  # fmt: skip
-        out.wires[f"{at}.neutral"] = Wire(
+        out.wires[f"{at}.neutral"] = DrawnWire(
             f"{at}.neutral", (f"{at}.neutral",), f"{at}.neutral", "neutral", points, (middle, 212)
         )
     ways = []
@@ -312,7 +312,7 @@ def _circuit(out: Layout, circuit: Circuit, leg: int) -> None:
         pill = (middle - 12, GROUND_Y) if not offset else (case - 36, 256)
         if circuit.egc == "both" and not offset:
             pill = (out.way_left + 34, GROUND_Y)
-        wire = Wire(f"{at}.{part}", (f"{at}.{part}",), f"{at}.return", kind, points, pill)
+        wire = DrawnWire(f"{at}.{part}", (f"{at}.{part}",), f"{at}.return", kind, points, pill)
         out.wires[wire.id] = wire
 
 

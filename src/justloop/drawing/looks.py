@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 
 from returnpath.study import FaultStudy, SiteStudy, Verdict
-from returnpath.study.shock import body_ma
+from returnpath.vocabulary import BranchId
 from returnpath.working import figures
 
 LOOKS = {
@@ -36,7 +36,7 @@ class Look:
     def of(self, branches: tuple[str, ...]) -> float:
         """Amperes of a drawn conductor: parallel branches add, poles do not."""
         found = [self.amps.get(b, 0.0) for b in branches]
-        if branches and branches[0].rpartition(".")[2].startswith("line"):
+        if branches and BranchId(branches[0]).kind == "line":
             return max(found, default=0.0)
         return sum(found)
 
@@ -45,7 +45,7 @@ class Look:
         if self.before is None:
             return None
         found = [self.before.get(b, 0.0) for b in branches]
-        if branches and branches[0].rpartition(".")[2].startswith("line"):
+        if branches and BranchId(branches[0]).kind == "line":
             return max(found, default=0.0)
         return sum(found)
 
@@ -103,18 +103,17 @@ def _neutral(study: SiteStudy, loop) -> Look:
 
 def _touch(study: SiteStudy, loop: FaultStudy | None) -> Look:
     site = study.assumed.site
-    if loop is None or loop.lowest_a is None or loop.context is None:
+    if loop is None or loop.lowest_a is None or loop.basis is None:
         done = study.loads.get(_supply(study))
         volts = {p.id: done.volts.get(f"{p.id}.case", 0.0) for p in site.panels} if done else {}
         return Look("touch", "Hand on a case, feet on the earth, no fault", loop, {}, volts)
-    seen = loop.context.low
+    seen = loop.basis.low
     amps = seen.amps()
     nodes = seen.solved.network.nodes
     volts = {
         p.id: abs(seen.volts(f"{p.id}.case", amps)) for p in site.panels if f"{p.id}.case" in nodes
     }
-    body = body_ma(loop.touch_earth_v, loop.is_wet)
-    title = f"Fault at {loop.place_name}: {figures(body)} mA through a hand on it"
+    title = f"Fault at {loop.place_name}: {figures(loop.body_ma)} mA through a hand on it"
     return Look(
         "touch", title, loop, loop.currents, volts, least_a=max(LEAST_A, loop.lowest_a / 200)
     )

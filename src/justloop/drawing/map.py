@@ -11,6 +11,7 @@ from returnpath import tables
 from returnpath.conductor import method
 from returnpath.network.wiring import legs_of_circuits
 from returnpath.study import FaultStudy, SiteStudy, Verdict
+from returnpath.vocabulary import BranchId
 from returnpath.working import figures
 
 from . import layout as at
@@ -51,7 +52,7 @@ def map_scene(view: MapView) -> Scene:
     panels = {p.id for p in site.panels}
     chosen = view.at if view.at in panels else ""
     circuit = loop.circuit if loop is not None and not chosen else None
-    metal = loop.context.place.panel if loop is not None and loop.context else site.panel.id
+    metal = loop.basis.place.panel if loop is not None and loop.basis else site.panel.id
     panel = chosen or (circuit.panel if circuit else metal)
     placed = lay_out(site, panel, circuit, bool(chosen), legs_of_circuits(site))
     look = _look(view)
@@ -112,7 +113,7 @@ def _is_lit(wire, look: Look) -> bool:
         if is_unknown(look.loop):
             return False
         if wire.leg in look.legs_of_loop:
-            part = wire.id.rpartition(".")[2]
+            part = BranchId(wire.id).part
             if part.startswith("line") and len(wire.branches) == 1:
                 return look.of(wire.branches) >= look.least_a or look.loop.lowest_a == 0
             return True

@@ -2,6 +2,7 @@
 
 from collections import Counter
 
+from returnpath.site.branches import lines_of
 from returnpath.study import Verdict
 from returnpath.working import figures
 
@@ -95,7 +96,7 @@ def coil_lit(scene: Scene, view, look) -> None:
     site = view.study.assumed.site
     if look.loop is None or look.loop.state != site.supply.id or not look.loop.lowest_a:
         return
-    leg = look.loop.context.leg if look.loop.context else 1
+    leg = look.loop.basis.low.leg if look.loop.basis else 1
     top, bottom = (at.COIL_TOP, at.TAP_Y) if leg == 1 else (at.TAP_Y, at.COIL_BOTTOM)
     scene.path("loop-casing", f"M{at.COIL_X} {bottom} V{top}", data_leg=site.supply.id)
 
@@ -154,7 +155,7 @@ def _open_panel(scene: Scene, view, element, column: Column) -> None:
     words(scene, view, "t-small", x, 75, rating, [f"{column.id}.main.rating_a"])
     scene.rect("edge", left, at.PANEL_TOP, right - left, at.PANEL_BOTTOM - at.PANEL_TOP, 8)
     length = column.bar_right - column.bar_left
-    lines = 3 if "wye" in (view.study.assumed.site.supply.system or "") else 2
+    lines = lines_of(view.study.assumed.site)
     for n in range(1, lines + 1):
         name = "bar-hot" if n == 1 else "bar-hot2"
         scene.rect(name, column.bar_left, at.LINE_Y[n] - 4, length, 8, 2)

@@ -14,6 +14,7 @@ from returnpath.site import (
     parse_text,
     read_circuit,
 )
+from returnpath.vocabulary import FactPath
 
 #: The facts asked for, by group, as paths of the model; ``circuit`` is the typed line's.
 GROUPS = {
@@ -113,10 +114,10 @@ class NewJob:
 
     @staticmethod
     def _info(path: str):
-        place, _, inner = path.partition(".")
-        if place == "circuit":
-            return field_info(Circuit(id="c1"), inner)
-        return field_info(Installation().elements()[place], inner)
+        path = FactPath(path)
+        if path.element == "circuit":
+            return field_info(Circuit(id="c1"), path.fact)
+        return field_info(Installation().elements()[path.element], path.fact)
 
     def is_valid(self) -> bool:
         """Read everything; ``site`` is made when nothing was refused."""

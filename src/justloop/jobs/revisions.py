@@ -128,7 +128,7 @@ def first_conflict(
     added = False
     for edit in edits:
         if isinstance(edit, Set):
-            own = added and before and edit.path.partition(".")[0] not in before.elements()
+            own = added and before and edit.path.element not in before.elements()
             # what these edits themselves add is nobody else's
             if not own and (conflict := _conflict(before, latest, edit)):
                 return conflict
@@ -150,8 +150,7 @@ def _conflict(before: Installation | None, latest: Revision, edit: Set) -> Confl
             was = None
         if was == now or now == (edit.value, edit.source):
             return None
-    element_id, _, inner = edit.path.partition(".")
-    info = field_info(site.elements()[element_id], inner)
+    info = field_info(site.elements()[edit.path.element], edit.path.fact)
     theirs = show_value(info, now[0]) or "not known"
     who = str(latest.author or "Somebody")
     return Conflict(edit.path, theirs, who, latest.number)

@@ -14,8 +14,8 @@ from ..drawing.chart import chart_scene
 from ..drawing.map import MapView, map_scene, worst_of
 from ..drawing.marks import verdict_svg
 from ..workspace import present
+from ..workspace.address import Spot
 from ..workspace.solved import solve
-from ..workspace.spot import Spot
 from ..workspace.views import job_of
 
 STATIC = Path(settings.ROOT) / "src" / "justloop" / "static"

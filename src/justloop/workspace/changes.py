@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from django.utils import timezone
 
 from returnpath.errors import BadInput
-from returnpath.rules import Solved, curve_question, deciding_question, open_facts, whatifs
+from returnpath.rules import Evidence, curve_question, deciding_question, open_facts, whatifs
 from returnpath.rules.registry import each_iterator
 from returnpath.site import (
     Add,
     Edit,
+    Provenance,
     Replace,
     Set,
-    Source,
     duplicate,
     field_info,
     name_of,
@@ -22,6 +22,7 @@ from returnpath.site import (
     read_place,
     removal,
 )
+from returnpath.vocabulary import FactPath
 
 from .solved import SolvedSite, solve
 
@@ -60,11 +61,11 @@ def change_of(request, site, op: str, path: str, text: str) -> Change:
 
 
 def _set(request, site, path: str, text: str) -> Change:
-    element_id, _, inner = path.partition(".")
-    element = site.elements().get(element_id)
+    path = FactPath(path)
+    element = site.elements().get(path.element)
     if element is None:
         raise BadInput("That part was removed meanwhile.", path)
-    return Change((Set(path=path, value=parse_text(field_info(element, inner), text)),))
+    return Change((Set(path=path, value=parse_text(field_info(element, path.fact), text)),))
 
 
 def _panel(request, site) -> str:
@@ -83,7 +84,7 @@ def _add(request, site, path: str, text: str) -> Change:
     return Change(
         tuple(reading.edits),
         words,
-        first.path.partition(".")[0] if isinstance(first, Set) else first.to,
+        first.path.element if isinstance(first, Set) else first.to,
     )
 
 
@@ -134,7 +135,7 @@ def _duplicate(request, site, path: str, text: str) -> Change:
     return Change((edit,), f"Duplicated {name_of(site.elements()[path])}", edit.to)
 
 
-def _signed(request, source: Source) -> Source:
+def _signed(request, source: Provenance) -> Provenance:
     """A source with who said it and when."""
     now = timezone.now().isoformat(timespec="minutes")
     who = request.user.get_username()[:80]
@@ -146,8 +147,7 @@ def _answer(request, site, path: str, answer: str) -> Change:
     solved = solve(site)
     if path == "curve":
         return _curve(request, solved, answer)
-    circuit_id = path.partition(".")[0]
-    loop = solved.study.loops.get(circuit_id)
+    loop = solved.study.loops.get(FactPath(path).element)
     question = deciding_question(solved.study.assumed, loop) if loop else None
     if question is None or question.path != path:
         raise BadInput("That question is settled already.", path)
@@ -167,18 +167,20 @@ def _curve(request, solved: SolvedSite, answer: str) -> Change:
                 e.model_copy(update={"source": _signed(request, e.source)}) for e in edits
             )
             count = len(question.places)
-            return Change(signed, f"Makers' magnetic trip of {count} breakers: {answer.lower()}")
+            return Change(
+                signed, f"Manufacturers' magnetic trip of {count} breakers: {answer.lower()}"
+            )
     raise BadInput("Answer no, yes or can't tell.")
 
 
 def _everywhere(request, site, fact: str, text: str) -> Change:
     """The same answer for every place where a fact is open."""
     solved = solve(site)
-    one = next((o for o in open_facts(Solved(site, solved.study)) if o.fact == fact), None)
+    one = next((o for o in open_facts(Evidence(site, solved.study)) if o.fact == fact), None)
     if one is None or not one.places:
         raise BadInput("That is answered already.")
-    element = site.elements()[one.places[0][0].partition(".")[0]]
-    info = field_info(element, fact.partition(".")[2])
+    first, _ = one.places[0]
+    info = field_info(site.elements()[first.element], first.fact)
     value = parse_text(info, text)
     if value is None:
         raise BadInput(f"{info.label.capitalize()}: choose an answer.")

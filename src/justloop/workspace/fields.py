@@ -18,10 +18,13 @@ from returnpath.site import (
     Practice,
     Service,
     Supply,
+    field_info,
     fields_of,
     name_of,
     show_value,
 )
+from returnpath.study.protection import breaker_of
+from returnpath.vocabulary import FactPath
 
 from .solved import SolvedSite
 
@@ -102,17 +105,16 @@ def bench_fields(
     infos = {i.path: i for i in fields_of(type(element)) if _applies(element, solved, i.path)}
     first = FIRST.get(type(element), tuple(infos))
     shown = [_field(solved, element_id, infos[p], typed) for p in first if p in infos]
-    refused = any(p.partition(".")[0] == element_id for p in (*typed.errors, *typed.mine))
+    refused = any(FactPath(p).element == element_id for p in (*typed.errors, *typed.mine))
     behind = [p for p in infos if p not in first] if with_more or refused else []
     return shown, [_field(solved, element_id, infos[p], typed) for p in behind]
 
 
 def one_field(solved: SolvedSite, path: str, typed: Typed) -> Field:
     """The field of a single fact."""
-    element_id, _, inner = path.partition(".")
-    element = solved.site.elements()[element_id]
-    info = next(i for i in fields_of(type(element)) if i.path == inner)
-    return _field(solved, element_id, info, typed)
+    path = FactPath(path)
+    info = field_info(solved.site.elements()[path.element], path.fact)
+    return _field(solved, path.element, info, typed)
 
 
 #: Facts that mean something only of one kind of supply.
@@ -150,7 +152,10 @@ def _applies(element, solved: SolvedSite, path: str) -> bool:
 
 
 def _device_applies(device, path: str) -> bool:
-    return not (path.endswith((".lo", ".hi")) and device.magnetic == "none")
+    is_band = FactPath(path).leaf in ("lo", "hi", "magnetic_nominal")
+    if device.kind in ("B", "C", "D"):
+        return not is_band  # its band is its type's
+    return not (is_band and device.magnetic == "none")
 
 
 #: Kinds that are chosen: their box holds the value itself, not its words.
@@ -197,11 +202,13 @@ def _as_text(info: FieldInfo, value) -> str:
 
 def _assumed_curve(site, element_id: str, info: FieldInfo) -> str:
     """The assumed end of a magnetic band, shown in its empty box."""
-    end = info.path.rsplit(".", 1)[-1]
-    if end not in ("lo", "hi"):
+    path = FactPath.of(element_id, info.path)
+    if path.leaf not in ("lo", "hi") or site.value_at(path) is not None:
         return ""
-    value = site.value_at(f"{element_id}.{info.path}")
-    return "" if value is not None else f"{rule(f'assumed_{end}'):g} × rating"
+    made = breaker_of(site.value_at(path.group))
+    if made is not None and made.magnetic:
+        return f"{made.band_lo if path.leaf == 'lo' else made.band_hi:g} × rating"
+    return f"{rule(f'assumed_{path.leaf}'):g} × rating"
 
 
 def _choices(site, element_id: str, info: FieldInfo, value) -> tuple[tuple[str, str, bool], ...]:

@@ -14,9 +14,9 @@ from ..drawing.chart import chart_scene
 from ..drawing.map import MapView, map_scene, worst_of
 from ..jobs import revisions
 from ..jobs.models import Job
-from . import beside, prove
+from . import prove, side_by_side
+from .address import address, spot_of
 from .solved import solve
-from .spot import address, spot_of
 from .views import job_of
 
 MOST_BYTES = 2_000_000
@@ -95,7 +95,7 @@ def drawing(request, pk: int, name: str):
     solved = solve(job.latest.site)
     spot = spot_of(job, "", request.GET)
     study = solved.study
-    loop = beside.loop_at(solved, spot.loop) or next(iter(study.loops.values()), None)
+    loop = side_by_side.loop_at(solved, spot.loop) or next(iter(study.loops.values()), None)
     if name == "map":
         href = dict.fromkeys([*solved.site.elements(), "prove"], "")
         worst = worst_of(solved.findings, solved.site)

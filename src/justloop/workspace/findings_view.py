@@ -2,8 +2,8 @@
 
 from returnpath.site import Installation, describe
 
+from .address import Spot
 from .solved import SolvedSite, standing
-from .spot import Spot
 
 LEVELS = ("danger", "fix", "check", "note")
 MOST_CHANGES = 3

@@ -3,12 +3,13 @@
 from django.utils.safestring import mark_safe
 
 from returnpath.site import LISTS, name_of
+from returnpath.vocabulary import FactPath
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
+from .address import Spot
 from .loop_view import fact_href
 from .solved import SolvedSite
-from .spot import Spot
 
 TITLES = {
     "supplies": "Supplies", "services": "Service runs", "buildings": "Buildings",
@@ -126,7 +127,7 @@ def sizes(solved: SolvedSite, spot: Spot) -> list[dict]:
     """Required against installed for the chosen loop, the selected part and the service."""
     site = solved.site
     wanted = [f"{spot.loop}.line_size", f"{spot.loop}.egc_size"]
-    wanted += [p for p in solved.sizes if p.partition(".")[0] == spot.at]
+    wanted += [p for p in solved.sizes if FactPath(p).element == spot.at]
     loop = solved.study.loops.get(spot.loop)
     if loop is not None:
         for feeder in site.feeders:
@@ -141,8 +142,8 @@ def sizes(solved: SolvedSite, spot: Spot) -> list[dict]:
             continue
         key = "size-" + path.replace(".", "-")
         is_open = key == spot.open
-        element = site.elements()[path.partition(".")[0]]
-        whose = "" if path.startswith(f"{spot.loop}.") else name_of(element)
+        element = site.elements()[FactPath(path).element]
+        whose = "" if FactPath(path).element == spot.loop else name_of(element)
         found.append(
             {
                 "key": key,
@@ -176,8 +177,8 @@ def _margin(row) -> str:
 
 
 def _not_installed(solved: SolvedSite, path: str) -> str:
-    element_id, _, inner = path.partition(".")
-    element = solved.site.elements()[element_id]
+    inner = FactPath(path).fact
+    element = solved.site.elements()[FactPath(path).element]
     if inner == "egc_size":
         if element.egc == "none":
             return "none"

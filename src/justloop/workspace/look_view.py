@@ -1,6 +1,7 @@
 """What a look shows, as a list: the phone's and the screen reader's map."""
 
 from returnpath.study import SiteStudy
+from returnpath.vocabulary import BranchId
 from returnpath.working import figures
 
 from ..drawing.looks import Look
@@ -36,11 +37,11 @@ def rows(solved: SolvedSite, look: Look) -> list[dict]:
     if look.kind in ("load", "neutral"):
         bonds = _bonds(study)
         for branch, amps in sorted(look.amps.items(), key=lambda kv: -kv[1]):
-            part = branch.partition(".")[2]
+            part = BranchId(branch).part
             if part in PARTS and part != "neutral" and amps >= look.least_a and branch not in bonds:
                 found.append(
                     {
-                        "id": branch.partition(".")[0],
+                        "id": BranchId(branch).element,
                         "words": branch_words(solved, branch),
                         "figure": f"{figures(amps)} A",
                     }

@@ -8,20 +8,21 @@ from django.utils.safestring import mark_safe
 from returnpath.rules import deciding_question
 from returnpath.site import name_of
 from returnpath.study import FaultStudy, Verdict
+from returnpath.vocabulary import BranchId, FactPath
 from returnpath.working import Working, figures
 
 from ..drawing.chart import chart_scene
 from ..drawing.marks import verdict_svg
 from ..drawing.strip import strip_scene
+from .address import Spot
 from .fields import Typed, one_field
 from .solved import SolvedSite
-from .spot import Spot
 
 SHORT = {
-    Verdict.AT_ONCE: "Opens at once",
-    Verdict.AT_ONCE_IF_ASSUMED: "Opens at once",
-    Verdict.SLOW: "Slow",
-    Verdict.MAY_NEVER_OPEN: "May never open",
+    Verdict.AT_ONCE: "Trips instantaneously",
+    Verdict.AT_ONCE_IF_ASSUMED: "Trips instantaneously",
+    Verdict.SLOW: "Delayed trip",
+    Verdict.MAY_NEVER_OPEN: "May not trip",
     Verdict.NOT_KNOWN: "Not known yet",
 }
 CRITERION_WORDS = {
@@ -56,7 +57,7 @@ def loop_context(solved: SolvedSite, loop: FaultStudy, spot: Spot, typed: Typed)
         "verdict_mark": mark_safe(verdict_svg(loop.verdict, 52)),  # noqa: S308 - no input in it
         "verdict_note": verdict_note(loop),
         "loop_rating": f"{device.rating_a:g} A" if device else "",
-        "is_metal_loop": bool(loop.context and loop.context.place.node),
+        "is_metal_loop": bool(loop.basis and loop.basis.place.node),
         "is_danger": loop.verdict is Verdict.MAY_NEVER_OPEN,
         "rows": rows_of(solved, loop) if known else [],
         "lacks": [_lack(solved, path) for path in loop.lacks],
@@ -94,15 +95,14 @@ def _main_bond(solved: SolvedSite, typed: Typed):
 
 def fact_href(spot: Spot, path: str) -> str:
     """The bench's field of a fact."""
-    element, _, inner = path.partition(".")
+    element, inner = FactPath(path).element, FactPath(path).fact
     more = "1" if inner.count(".") or inner in ("method", "egc_material", "sets") else spot.more
     return spot.to(at=element, more=more) + "#f-" + path.replace(".", "-")
 
 
-def _lack(solved: SolvedSite, path: str) -> str:
-    element_id, _, _ = path.partition(".")
-    element = solved.site.elements()[element_id]
-    if path.endswith(".kva") and solved.study.why_not:
+def _lack(solved: SolvedSite, path: FactPath) -> str:
+    element = solved.site.elements()[path.element]
+    if path.leaf == "kva" and solved.study.why_not:
         return solved.study.why_not
     return f"{name_of(element)}: {one_field(solved, path, Typed()).label} is not known"
 
@@ -110,9 +110,9 @@ def _lack(solved: SolvedSite, path: str) -> str:
 def verdict_note(loop: FaultStudy) -> str:
     """The line under the verdict: when, and what it rests on."""
     if loop.lowest_a is None:
-        return "Something is missing that is never assumed."
+        return loop.remark or "Something is missing that is never assumed."
     if loop.device is None:
-        return "Ahead of it is only the utility's fuse, which is not ours to judge."
+        return loop.remark
     if loop.verdict is Verdict.MAY_NEVER_OPEN:
         volts = figures(loop.touch_earth_v)
         return f"{volts} V stays on the case for as long as the fault lasts."
@@ -166,13 +166,13 @@ def rows_of(solved: SolvedSite, loop: FaultStudy) -> list[Row]:
 
 def _how_long(loop: FaultStudy) -> str:
     if math.isinf(loop.slow_s):
-        return "for ever"
+        return "does not clear"
     return f"for at most {figures(loop.slow_s)} s"
 
 
 def _opens_note(loop: FaultStudy) -> str:
     if math.isinf(loop.slow_s):
-        return "less than 1.35 × its rating may never open it"
+        return "less than 1.35 × its rating may not trip it"
     if loop.device.is_assumed and loop.slow_s_unproved > loop.slow_s:
         return f"assumed curve; by {figures(loop.slow_s_unproved)} s if it starts at 20 ×"
     return f"no sooner than {figures(loop.fast_s)} s"
@@ -271,9 +271,9 @@ LEAST_SHARE = 0.001
 
 def branch_words(solved: SolvedSite, branch: str) -> str:
     """A branch in the trade's words: “ground wire, Studio feeder”."""
-    element_id, _, part = branch.partition(".")
-    element = solved.site.elements().get(element_id)
-    what = PARTS.get(part, part.rstrip("123"))
+    branch = BranchId(branch)
+    element = solved.site.elements().get(branch.element)
+    what = PARTS.get(branch.part, branch.kind)
     return f"{what} {name_of(element)}" if element is not None else what
 
 
@@ -285,7 +285,7 @@ def parallel_of(solved: SolvedSite, loop: FaultStudy) -> list[dict]:
     listed = {b for leg in loop.legs for b, _, _ in leg.branches}
     found = []
     for branch, amps in sorted(loop.currents.items(), key=lambda kv: -kv[1]):
-        part = branch.partition(".")[2]
+        part = BranchId(branch).part
         if branch in listed or part not in PARTS or part == "earth":
             continue
         if amps < least:
@@ -295,7 +295,7 @@ def parallel_of(solved: SolvedSite, loop: FaultStudy) -> list[dict]:
                 "words": branch_words(solved, branch),
                 "amps": figures(amps),
                 "share": f"{figures(100 * amps / loop.lowest_a)} %",
-                "id": branch.partition(".")[0],
+                "id": BranchId(branch).element,
             }
         )
     return found[:8]

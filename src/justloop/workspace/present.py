@@ -9,11 +9,11 @@ from returnpath.site import Circuit, Practice, name_of
 
 from ..drawing.looks import LOOKS, look_of
 from ..drawing.map import MapView, map_scene, worst_of
-from . import beside, findings_view, lists, look_view, prove, shell
+from . import findings_view, lists, look_view, prove, shell, side_by_side
+from .address import FIRST, MAP_STAGES, Spot, address
 from .fields import Typed, bench_fields
 from .loop_view import loop_context
 from .solved import SolvedSite, standing
-from .spot import FIRST, MAP_STAGES, Spot, address
 
 __all__ = ["address", "map_of", "workspace"]
 
@@ -25,9 +25,9 @@ def settled(solved: SolvedSite, spot: Spot) -> Spot:
     if at not in site.elements():
         at = prove.worst_place(study) or site.panel.id
     loop = spot.loop
-    if beside.loop_at(solved, at) is not None:
+    if side_by_side.loop_at(solved, at) is not None:
         loop = at
-    elif beside.loop_at(solved, loop) is None:
+    elif side_by_side.loop_at(solved, loop) is None:
         loop = next(iter(study.loops), "")
     return replace(spot, at=at, loop=loop)
 
@@ -39,7 +39,7 @@ def workspace(
     typed = typed or Typed()
     spot = settled(solved, spot)
     site = solved.site
-    loop = beside.loop_at(solved, spot.loop)
+    loop = side_by_side.loop_at(solved, spot.loop)
     found = standing(solved, revision.aside)
     trying = before is not None
     context = {
@@ -66,12 +66,14 @@ def workspace(
     if loop is not None:
         context |= loop_context(solved, loop, spot, typed)
     context |= _stage(job, revision, solved, spot, found, before)
-    second = beside.loop_at(before or solved, spot.loop if before else spot.beside)
+    second = side_by_side.loop_at(before or solved, spot.loop if before else spot.beside)
     if before is not None:
-        context["trial"] = beside.moved(before, solved)
-        context["pair"] = beside.side_by_side("before", second, "tried", loop)
+        context["trial"] = side_by_side.moved(before, solved)
+        context["pair"] = side_by_side.side_by_side("before", second, "tried", loop)
     elif second is not None and loop is not None and spot.beside != spot.loop:
-        context["pair"] = beside.side_by_side(loop.place_name, loop, second.place_name, second)
+        context["pair"] = side_by_side.side_by_side(
+            loop.place_name, loop, second.place_name, second
+        )
         context["pair_close"] = spot.to(beside="")
     return context
 
@@ -112,7 +114,7 @@ def _stage(job, revision, solved: SolvedSite, spot: Spot, found, before) -> dict
     if spot.stage == "fix":
         trying = before is not None
         return {"fixes": findings_view.fix_list(solved, revision.aside, spot, trying)}
-    loop = beside.loop_at(solved, spot.loop)
+    loop = side_by_side.loop_at(solved, spot.loop)
     panel = solved.site.panel.id
     if spot.at in {p.id for p in solved.site.panels}:
         panel = spot.at
@@ -144,7 +146,7 @@ def _stage(job, revision, solved: SolvedSite, spot: Spot, found, before) -> dict
 
 def map_of(solved: SolvedSite, spot: Spot, before: SolvedSite | None, found=()) -> str:
     """The map as SVG for the screen."""
-    loop = beside.loop_at(solved, spot.loop)
+    loop = side_by_side.loop_at(solved, spot.loop)
     href = {e: spot.to(at=e) for e in solved.site.elements()}
     href["prove"] = spot.to(stage="prove")
     view = MapView(

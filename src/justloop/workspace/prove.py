@@ -10,9 +10,9 @@ from returnpath.study import Verdict
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
+from .address import Spot
 from .fields import Typed, one_field
 from .solved import SolvedSite
-from .spot import Spot
 
 ORDER = (
     Verdict.MAY_NEVER_OPEN,
@@ -21,7 +21,7 @@ ORDER = (
     Verdict.AT_ONCE_IF_ASSUMED,
     Verdict.AT_ONCE,
 )
-FILTERS = {"": "All", "open": "Not proven", "never": "May never open", "slow": "Slow"}
+FILTERS = {"": "All", "open": "Not proven", "never": "May not trip", "slow": "Delayed"}
 MOST_QUESTIONS = 6
 
 

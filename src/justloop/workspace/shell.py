@@ -1,11 +1,12 @@
 """The shell around a stage: the rail, *Next*, what is known, assumed and missing."""
 
-from returnpath.rules import Solved, next_step, open_facts
+from returnpath.rules import Evidence, next_step, open_facts
 from returnpath.site import fields_of, name_of
+from returnpath.vocabulary import fact_in
 
+from .address import STAGES, Spot
 from .fields import Typed, one_field
 from .solved import SolvedSite
-from .spot import STAGES, Spot
 
 LISTS_OF_STAGE = {
     "survey": ("supplies", "services", "buildings", "panels", "feeders", "electrodes", "metals",
@@ -58,11 +59,11 @@ def tally(solved: SolvedSite, spot: Spot) -> dict:
     site = solved.site
     ids = {e.id for name in lists for e in getattr(site, name)}
     known = sum(_known(e) for name in lists for e in getattr(site, name))
-    assumed = [a for a in solved.study.assumed.assumptions if a.path.partition(".")[0] in ids]
+    assumed = [a for a in solved.study.assumed.assumptions if a.path.element in ids]
     asked = [
         _question(solved, one, spot)
-        for one in open_facts(Solved(site, solved.study))
-        if one.fact.replace(":", ".").partition(".")[0] in lists
+        for one in open_facts(Evidence(site, solved.study))
+        if one.list_name in lists
     ]
     return {
         "known": known,
@@ -70,8 +71,8 @@ def tally(solved: SolvedSite, spot: Spot) -> dict:
         "missing": sum(len(q["places"]) or 1 for q in asked),
         "questions": asked,
         "assumptions": [
-            {"place": name_of(site.elements()[a.path.partition(".")[0]]), "label": a.label,
-             "words": a.words, "why": a.why, "href": spot.to(at=a.path.partition(".")[0])}
+            {"place": name_of(site.elements()[a.path.element]), "label": a.label,
+             "words": a.words, "why": a.why, "href": spot.to(at=a.path.element)}
             for a in assumed[:60]
         ],
     }  # fmt: skip
@@ -79,13 +80,7 @@ def tally(solved: SolvedSite, spot: Spot) -> dict:
 
 def _known(element) -> int:
     """How many facts of an element somebody gave."""
-    count = 0
-    for info in fields_of(type(element)):
-        value = element
-        for name in info.path.split("."):
-            value = getattr(value, name)
-        count += value is not None
-    return count
+    return sum(fact_in(element, info.path) is not None for info in fields_of(type(element)))
 
 
 def _question(solved: SolvedSite, one, spot: Spot) -> dict:
@@ -102,7 +97,7 @@ def _question(solved: SolvedSite, one, spot: Spot) -> dict:
         "text": one.question,
         "level": one.level,
         "places": [
-            {"name": name, "href": spot.to(at=path.partition(".")[0], more="1")
+            {"name": name, "href": spot.to(at=path.element, more="1")
              + "#f-" + path.replace(".", "-")}
             for path, name in one.places[:MOST_PLACES]
         ],
@@ -116,7 +111,7 @@ def practice_words(site) -> str:
     """Edition and clearing criterion in a few words."""
     practice = site.practice
     words = {
-        "instantaneous": "opens at once",
+        "instantaneous": "instantaneous trip",
         "five times": "five times",
         "timed": "timed",
         "one ohm": "one ohm",

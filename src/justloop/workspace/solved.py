@@ -8,9 +8,9 @@ from functools import cached_property
 
 from returnpath import ENGINE_VERSION
 from returnpath.rules import (
+    Evidence,
     Finding,
     SizeRow,
-    Solved,
     findings_of,
     fold,
     next_step,
@@ -52,7 +52,7 @@ def solve(site: Installation, document: str = "") -> SolvedSite:
             _kept.move_to_end(key)
             return _kept[key]
     studied = study(site)
-    judged = Solved(site, studied)
+    judged = Evidence(site, studied)
     found = fold(site, findings_of(judged))
     solved = SolvedSite(site, studied, found, judged.sizes)
     with _lock:

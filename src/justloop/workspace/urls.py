@@ -3,7 +3,7 @@
 from django.urls import path
 
 from ..reports import views as reports
-from . import files, record, views
+from . import files, history, views
 
 urlpatterns = [
     path("read", views.read_line, name="read-line"),
@@ -13,10 +13,10 @@ urlpatterns = [
     path("<int:pk>/discard", views.discard, name="discard"),
     path("<int:pk>/undo", views.undo, name="undo"),
     path("<int:pk>/redo", views.redo, name="redo"),
-    path("<int:pk>/history", record.history, name="history"),
-    path("<int:pk>/history/<int:number>", record.old, name="old-revision"),
-    path("<int:pk>/history/<int:number>/name", record.name, name="name-revision"),
-    path("<int:pk>/compare", record.compare, name="compare"),
+    path("<int:pk>/history", history.history, name="history"),
+    path("<int:pk>/history/<int:number>", history.old, name="old-revision"),
+    path("<int:pk>/history/<int:number>/name", history.name, name="name-revision"),
+    path("<int:pk>/compare", history.compare, name="compare"),
     path("<int:pk>/drawing/<slug:name>.svg", files.drawing, name="drawing"),
     path("<int:pk>/job.json", files.job_file, name="job-file"),
     path("<int:pk>/circuits.csv", files.circuits, name="circuits-file"),

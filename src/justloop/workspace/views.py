@@ -11,14 +11,15 @@ from django.views.decorators.http import require_GET, require_POST
 
 from returnpath.errors import BadInput
 from returnpath.site import LISTS, read_lines, read_place
+from returnpath.vocabulary import BranchId
 
 from ..jobs import revisions
 from ..jobs.models import Job, Trial
 from . import present, trials
+from .address import FIRST, MAP_STAGES, STAGES, Spot, spot_of
 from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
 from .fields import Typed
 from .solved import solve
-from .spot import FIRST, MAP_STAGES, STAGES, Spot, spot_of
 
 
 def job_of(request, pk: int) -> Job:
@@ -141,7 +142,7 @@ LOAD_FINDINGS = (
 def _on_the_map(spot: Spot, key: str) -> Spot:
     """Where a trial is seen: a stage with the map, loads on where it is about load current."""
     look = "load" if key.partition(":")[0] in LOAD_FINDINGS else spot.look
-    if key.startswith("lose-") and key.endswith(".neutral"):
+    if key.startswith("lose-") and BranchId(key).part == "neutral":
         look = "neutral"
     return replace(spot, stage=spot.stage if spot.stage in MAP_STAGES else FIRST, look=look)
 

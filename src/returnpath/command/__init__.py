@@ -7,7 +7,7 @@ import argparse
 import sys
 
 from ..errors import BadInput
-from . import answers, check, judge, whatif
+from . import answers, check, explain, whatif
 
 USAGE = "script/loop"
 
@@ -26,7 +26,7 @@ def parser() -> argparse.ArgumentParser:
     check.add_to(calls)
     answers.add_to(calls)
     whatif.add_to(calls)
-    judge.add_to(calls)
+    explain.add_to(calls)
     return top
 
 

@@ -8,7 +8,7 @@ from .. import earth, sizing
 from ..device import Breaker
 from ..errors import BadInput
 from ..site import read_circuit
-from ..study.verdict import judge
+from ..study.verdict import verdict_of
 from ..working import Working, figures
 
 MATERIALS = {"cu": "copper", "al": "aluminium", "copper": "copper", "aluminium": "aluminium",
@@ -140,7 +140,7 @@ def _jumper(chosen) -> int:
 def _time(chosen) -> int:
     device = Breaker(chosen.device, chosen.lo, chosen.hi, kind=chosen.kind)
     answer = device.opens_working(chosen.amps)
-    verdict = judge(device, chosen.amps)
+    verdict = verdict_of(device, chosen.amps)
     fast = device.fast_s(chosen.amps)
     if not chosen.json:
         show(answer, False)

@@ -20,7 +20,7 @@ from ..rules import (
 )
 from ..site import Installation, Set, apply, loads, loads_practice
 from ..site.jobfile import MAX_BYTES
-from ..study import FaultStudy, SiteStudy, study
+from ..study import FaultKind, FaultStudy, SiteStudy, study
 from ..working import figures
 
 
@@ -152,9 +152,11 @@ def as_dict(done: SiteStudy) -> dict:
         ],
         "not_known": done.why_not,
         "available_a": {panel: plain(amps) for panel, amps in done.available.items()},
-        "faults": [fault_dict(done, f) for f in done.faults],
+        "faults": [fault_dict(f, done.is_worst(f)) for f in done.faults],
+        "metals": [fault_dict(f, True) for f in done.metals.values()],
         "load": {supply: _load(found) for supply, found in done.loads.items()},
         "open_neutral": {supply: _load(found) for supply, found in done.open_neutrals.items()},
+        "lost_neutrals": [{"supply": f.supply} | _load(f) for f in done.lost_neutrals],
         "shared_neutral_lost": [
             {"branch": lost.lost, "volts": {c: plain(v) for c, v in lost.across.items()}}
             for lost in done.shared_neutrals
@@ -183,8 +185,8 @@ def as_dict(done: SiteStudy) -> dict:
     }
 
 
-def fault_dict(done: SiteStudy, fault: FaultStudy) -> dict:
-    """One fault as plain data."""
+def fault_dict(fault: FaultStudy, worst: bool) -> dict:
+    """One fault as plain data; ``worst``: no other supply does worse."""
     device = None
     if fault.device is not None:
         device = {
@@ -195,11 +197,13 @@ def fault_dict(done: SiteStudy, fault: FaultStudy) -> dict:
     return {
         "place": fault.place,
         "place_name": fault.place_name,
-        "kind": fault.kind,
+        "kind": fault.kind.value,
+        "side": fault.side.value,
         "state": fault.state,
-        "worst": done.is_worst(fault),
+        "worst": worst,
         "verdict": str(fault.verdict),
         "lacks": list(fault.lacks),
+        "remark": fault.remark,
         "highest_a": plain(fault.highest_a),
         "lowest_a": plain(fault.lowest_a),
         "loop_ohm": plain(fault.loop_ohm),
@@ -218,7 +222,7 @@ def fault_dict(done: SiteStudy, fault: FaultStudy) -> dict:
         "second_line_s": plain(fault.second_line_s),
         "criterion_met": fault.deciding.met if fault.deciding else None,
         "longest_run_ft": plain(fault.longest_run_ft),
-        "rests_on": [a.path for a in fault.rests_on] if fault.kind == "line-to-case" else [],
+        "rests_on": [a.path for a in fault.rests_on] if fault.kind is FaultKind.CASE else [],
     }
 
 
@@ -228,6 +232,10 @@ def _load(found) -> dict:
         "volts": {node: plain(volts) for node, volts in found.volts.items()},
         "stray": [{"branch": s.branch, "amps": plain(s.amps)} for s in found.strays],
         "lost": found.lost,
+        "legs": {
+            panel: {leg: plain(volts) for leg, volts in legs.items()}
+            for panel, legs in found.panel_legs.items()
+        },
     }
 
 
@@ -279,8 +287,12 @@ def as_text(done: SiteStudy, found: tuple[Finding, ...]) -> str:
 
 def _fault_line(done: SiteStudy, fault: FaultStudy) -> str:
     name = f"{fault.place_name} ({fault.place})"
+    if fault.side:
+        name = f"{name}, {fault.side}"
     if fault.lacks:
         return f"{name:<28} {fault.verdict}: {', '.join(fault.lacks)} missing"
+    if fault.lowest_a is None:
+        return f"{name:<28} {fault.verdict}: {fault.remark}"
     opens = "never" if fault.slow_s is None or math.isinf(fault.slow_s) else (
         f"{figures(fault.fast_s)} to {figures(fault.slow_s)} s"
     )  # fmt: skip
@@ -288,5 +300,5 @@ def _fault_line(done: SiteStudy, fault: FaultStudy) -> str:
     return (
         f"{name:<28} {fault.verdict}{state}: {figures(fault.lowest_a)} to"
         f" {figures(fault.highest_a)} A, opens {opens}, case"
-        f" {figures(fault.touch_earth_v)} V to earth"
+        f" {figures(fault.touch_earth_v)} V to earth{'. ' if fault.remark else ''}{fault.remark}"
     )

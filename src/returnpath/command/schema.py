@@ -1,8 +1,8 @@
 """JSON Schemas of the job file and of what ``check --json`` prints."""
 
-from ..rules import LEVELS
 from ..site import FORMAT, Installation
-from ..study import Verdict
+from ..study import FaultKind, Side, Verdict
+from ..vocabulary import Level
 
 DRAFT = "https://json-schema.org/draft/2020-12/schema"
 NUMBER = {"type": ["number", "null"]}
@@ -47,11 +47,16 @@ def check_schema() -> dict:
     fault = _object(
         place=text,
         place_name=text,
-        kind={"enum": ["line-to-case", "line-to-neutral", "line-to-line"]},
+        kind={"enum": [k.value for k in FaultKind]},
+        side={"enum": [s.value for s in Side], "description": "of an enclosure's own main"},
         state={"type": "string", "description": "the supply that drives it"},
         worst={"type": "boolean", "description": "no other supply does worse"},
-        verdict={"enum": [str(v) for v in Verdict]},
+        verdict={"enum": [v.value for v in Verdict]},
         lacks=_list_of(text),
+        remark={
+            "type": "string",
+            "description": "why there is no verdict, where no fact is missing",
+        },
         highest_a=NUMBER,
         lowest_a=NUMBER,
         loop_ohm={**NUMBER, "description": "|Z_th| of the 75 °C study; null: open"},
@@ -81,7 +86,9 @@ def check_schema() -> dict:
         volts={**_map_of(NUMBER), "description": "volts to remote earth by node id"},
         stray=_list_of(_object(branch=text, amps=NUMBER)),
         lost={"type": "string", "description": "the branch taken out"},
+        legs={**_map_of(_map_of(NUMBER)), "description": "line to neutral volts by panel"},
     )
+    lost = _object(supply=text, **load["properties"])
     finding = _finding()
     return {
         "$schema": DRAFT,
@@ -111,8 +118,13 @@ def check_schema() -> dict:
             not_known=text,
             available_a=_map_of(NUMBER),
             faults=_list_of(fault),
+            metals={**_list_of(fault), "description": "pipes, frames and electrodes"},
             load=_map_of(load),
             open_neutral=_map_of(load),
+            lost_neutrals={
+                **_list_of(lost),
+                "description": "each service's and feeder's neutral lost, one at a time",
+            },
             shared_neutral_lost=_list_of(_object(branch=text, volts=_map_of(NUMBER))),
             voltage_drop=_list_of(_object(circuit=text, amps=NUMBER, volts=NUMBER, share=NUMBER)),
             arrays=_list_of(
@@ -134,7 +146,7 @@ def _finding() -> dict:
     text = {"type": "string"}
     return _object(
         id=text,
-        level={"enum": list(LEVELS)},
+        level={"enum": [level.value for level in Level]},
         place=text,
         place_name=text,
         found=text,

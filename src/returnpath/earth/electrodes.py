@@ -14,11 +14,11 @@ import numpy as np
 
 from .. import working
 from ..errors import number_in
+from ..vocabulary.units import FOOT_M as FEET
+from ..vocabulary.units import INCH_M as INCH
 from ..working import Working, figures
 from .soil import probe_distances_ft
 
-FEET = 0.3048
-INCH = 0.0254
 CONCRETE_OHM_M = 60.0
 CONCRETE_COVER_M = 3 * INCH
 

@@ -14,15 +14,15 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from .. import conductor, earth, tables
-from ..assume import FEET, INCH
 from ..conductor import Wire
 from ..site import Circuit, Electrode, Feeder, Installation, Service
 from ..supply import Source
+from ..vocabulary import System
+from ..vocabulary.units import FOOT_M, INCH_M
 from .solver import CLOSED_OHM, EARTH, Coupled, Network, coupled
-from .wiring import Wiring, lines_of, wiring_of
+from .wiring import Wiring, has_strap, lines_of, wiring_of
 
 LEAST_LOAD_VA = 0.01
-METRIC_C = {75.0: 70.0, 25.0: 20.0}  # IEC conductors are stated hot at 70 and cold at 20 °C
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,8 +93,6 @@ def egc_wire(run: Circuit | Feeder) -> Wire | None:
 
 def wire_ohm(wire: Wire, feet: float, celsius: float, hz: float) -> complex:
     """Impedance of a run at the study's temperature, metric wires at theirs."""
-    if wire.is_metric:
-        celsius = METRIC_C.get(celsius, celsius)
     return conductor.impedance_per_kft(wire, celsius, hz) * feet / 1000.0
 
 
@@ -122,20 +120,16 @@ class Builder:
         self.site, self.state = site, state
         self.net = Network()
         self.hz = float(self.site.frequency_hz)
-        self.joints = {j.on: j for j in self.site.joints}
-        self.legs, self.owners = wiring.legs, wiring.owners
+        self.wiring, self.legs, self.owners = wiring, wiring.legs, wiring.owners
         self.lines = lines_of(self.site)
 
     def add(self, branch_id: str, a: str, b: str, ohm: complex = CLOSED_OHM) -> None:
-        """A branch, with the joint that is on it."""
-        joint = self.joints.get(branch_id)
-        if joint is not None:
-            if joint.open == "yes":
-                self.net.node(a)
-                self.net.node(b)
-                return
-            ohm += joint.ohm or 0.0
-        self.net.branch(branch_id, a, b, ohm)
+        """A branch, with all the joints that are on it."""
+        if self.wiring.on.is_open(branch_id):
+            self.net.node(a)
+            self.net.node(b)
+            return
+        self.net.branch(branch_id, a, b, ohm + self.wiring.on.ohm(branch_id))
 
     def backbone(self) -> None:
         """Everything but the branch circuits."""
@@ -200,7 +194,7 @@ class Builder:
             self.add(f"{at}.main{n}", f"{at}.lug{n}", f"{at}.L{n}")
         for part in ("N", "ground", "case"):
             self.net.node(f"{at}.{part}")
-        if panel.ground_bar != "isolated":
+        if has_strap(panel):
             self.add(f"{at}.strap", f"{at}.ground", f"{at}.case")
         if panel.grounds_on_neutral == "yes":
             self.add(f"{at}.tie", f"{at}.ground", f"{at}.N")
@@ -247,9 +241,9 @@ class Builder:
                 if one is other:
                     row.append(complex(one.ohm))
                     continue
-                length = (one.length_ft or tables.assumed_number("rod length ft")) * FEET
-                distance = _distance_ft(group, one, other) * FEET
-                mutual = earth.mutual_rods(soil, length, max(distance, 2 * INCH))
+                length = (one.length_ft or tables.assumed_number("rod length ft")) * FOOT_M
+                distance = _distance_ft(group, one, other) * FOOT_M
+                mutual = earth.mutual_rods(soil, length, max(distance, 2 * INCH_M))
                 row.append(complex(min(mutual, 0.98 * min(one.ohm, other.ohm))))
             rows.append(tuple(row))
         ports = tuple((f"{e.id}.top", EARTH) for e in group)
@@ -290,6 +284,8 @@ class Builder:
         self.net.node(f"{at}.case")
         ends = {"egc": "ground", "raceway": "case"}
         for part, ohm in return_branches(circuit, celsius, self.hz).items():
+            if part == "egc" and at in self.wiring.no_ground:
+                continue  # the wire it is said to share is not there
             self.add(f"{at}.{part}", f"{at}.case", f"{panel}.{ends[part]}", ohm)
         if circuit.outlet_bond == "yes" and circuit.neutral == "yes":
             self.add(f"{at}.bond", neutral, f"{at}.case")
@@ -299,11 +295,15 @@ class Builder:
             self._load(circuit, neutral)
 
     def _load(self, circuit: Circuit, neutral: str) -> None:
-        """V²/S at rated voltage and the power factor given."""
+        """V²/S at rated voltage and the power factor given. A load made for two lines, behind a
+        feeder that brings one, does not run."""
         if not circuit.load_va or circuit.load_va < LEAST_LOAD_VA:
             return
         at, legs = circuit.id, self.legs[circuit.id]
-        volts = self.state.source.volts
+        system: System = self.state.source.system
+        if len(legs) < min(circuit.poles or 1, system.lines):
+            return
+        volts = system.rated_volts(len(legs))
         angle = math.acos(min(circuit.power_factor or 1.0, 1.0))
         turn = complex(math.cos(angle), math.sin(angle))
         if len(legs) == 1:
@@ -311,10 +311,9 @@ class Builder:
                 return
             self.add(f"{at}.load", f"{at}.L1", neutral, volts**2 / circuit.load_va * turn)
         elif len(legs) == 2:
-            across = 2 * volts if self.lines == 2 else math.sqrt(3) * volts
-            self.add(f"{at}.load", f"{at}.L1", f"{at}.L2", across**2 / circuit.load_va * turn)
+            self.add(f"{at}.load", f"{at}.L1", f"{at}.L2", volts**2 / circuit.load_va * turn)
         else:
-            ohm = 3 * (3 * volts**2 / circuit.load_va) * turn  # a delta of three equal loads
+            ohm = 3 * volts**2 / circuit.load_va * turn  # a delta of three equal loads
             for n in (1, 2, 3):
                 self.add(f"{at}.load{n}", f"{at}.L{n}", f"{at}.L{n % 3 + 1}", ohm)
 

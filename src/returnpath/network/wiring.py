@@ -1,76 +1,181 @@
-"""How circuits hang in a site: the lines of their panel, shared neutrals, other metal."""
+"""How circuits hang in a site: their lines, what they share, and the joints on their branches."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 
-from ..site import Circuit, Installation
+from ..site import Circuit, Installation, Joint, Panel
+from ..site.branches import lines_of
+from ..vocabulary import BranchId, System
 
-THREE_LINES = ("120/208 wye", "120/240 high-leg", "400/230")
+__all__ = ["Joints", "Wiring", "has_strap", "legs_of_circuits", "lines_at", "lines_of", "wiring_of"]
 
 
-def lines_of(site: Installation) -> int:
-    """Line conductors of the place: 1, 2 or 3."""
-    system = site.supply.system or "120/240 split"
-    if system == "230":
-        return 1
-    return 3 if system in THREE_LINES else 2
+def lines_at(site: Installation) -> dict[str, int]:
+    """panel → the lines it has: fewer behind a feeder of fewer poles."""
+    most = lines_of(site)
+    feeds = {f.to: f for f in site.feeders}
+    found: dict[str, int] = {}
+    for panel in site.panels:
+        way, here = [], panel.id
+        while here in feeds and here not in found:
+            way.append(here)
+            here = feeds[here].source
+        lines = found.setdefault(here, most)
+        for below in reversed(way):
+            lines = found[below] = min(lines, feeds[below].poles or most)
+    return found
 
 
 def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
     """circuit → the panel lines (1, 2, 3) its poles are on.
 
     By its space (two rows of spaces a line, in turn); circuits without one take the lines in
-    turn. A shared-neutral partner without a space takes the next line.
+    turn, but no 120 V circuit is taken to be on a high leg. A shared-neutral partner without a
+    space takes the next line. Behind a one-pole feeder there is one line for all.
     """
-    lines = lines_of(site)
+    here = lines_at(site)
+    high = (site.supply.system or System.SPLIT).high_leg
     turn: dict[str, int] = {}
     found: dict[str, tuple[int, ...]] = {}
     for circuit in site.circuits:
+        lines = here.get(circuit.panel, 1)
         poles = min(circuit.poles or 1, lines)
-        if poles == lines and poles > 1:
+        if poles == lines:
             found[circuit.id] = tuple(range(1, lines + 1))
             continue
         if circuit.space is not None:
             first = (circuit.space - 1) // 2 % lines
         else:
             first = turn.get(circuit.panel, 0)
+            if poles == 1 and first + 1 == high:
+                first = (first + 1) % lines
             turn[circuit.panel] = (first + poles) % lines
         found[circuit.id] = tuple((first + n) % lines + 1 for n in range(poles))
     return found
 
 
+class Joints:
+    """The joints of a site by the branch they are on: several on one add in series.
+
+    A shared neutral or ground wire is one conductor: a joint on it is on every partner's.
+    """
+
+    def __init__(self, joints: Iterable[Joint], owners: dict[str, str], grounds: dict[str, str]):
+        self._owners, self._grounds = owners, grounds
+        self._ohm: dict[BranchId, float] = {}
+        self._open: set[BranchId] = set()
+        for joint in joints:
+            branch = self._shared(joint.on)
+            self._ohm[branch] = self._ohm.get(branch, 0.0) + (joint.ohm or 0.0)
+            if joint.open == "yes":
+                self._open.add(branch)
+
+    def _shared(self, branch: str) -> BranchId:
+        """The branch that stands for it: the owner's, where it is shared."""
+        branch = BranchId(branch)
+        owner = None
+        if branch.part == "neutral":
+            owner = self._owners.get(branch.element)
+        elif branch.part in ("egc", "raceway"):
+            owner = self._grounds.get(branch.element)
+        return BranchId.of(owner, branch.part) if owner else branch
+
+    def is_open(self, branch: str) -> bool:
+        """Whether a joint on it is open."""
+        return bool(self._open) and self._shared(branch) in self._open
+
+    def ohm(self, branch: str) -> float:
+        """Ohms of all its joints together."""
+        return self._ohm.get(self._shared(branch), 0.0) if self._ohm else 0.0
+
+
 @dataclass(frozen=True)
 class Wiring:
-    """How circuits hang in a site as a whole: ``legs_of_circuits`` and ``shared_owners``."""
+    """How circuits hang in a site as a whole.
+
+    ``legs`` the panel lines of each circuit; ``owners`` circuit → the circuit whose neutral it
+    uses; ``grounds`` circuit → the circuit whose ground wire it uses; ``no_ground`` those of them
+    whose owner has none; ``apart`` the panels whose ground bar is not solidly on the case.
+    """
 
     legs: dict[str, tuple[int, ...]]
     owners: dict[str, str]
+    grounds: dict[str, str]
+    no_ground: frozenset[str]
+    apart: frozenset[str]
+    joints: tuple[Joint, ...]
 
-    def only(self, circuits) -> "Wiring":
-        """The same of some circuits alone."""
+    @cached_property
+    def on(self) -> Joints:
+        """The joints by branch."""
+        return Joints(self.joints, self.owners, self.grounds)
+
+    def only(self, circuits: Iterable[Circuit]) -> "Wiring":
+        """The same of some circuits alone; who shares what is every circuit's matter."""
         ids = {c.id for c in circuits}
         return Wiring(
             {k: v for k, v in self.legs.items() if k in ids},
-            {k: v for k, v in self.owners.items() if k in ids},
+            self.owners,
+            self.grounds,
+            self.no_ground,
+            self.apart,
+            self.joints,
         )
+
+    def is_meshed(self, circuit: Circuit) -> bool:
+        """Whether its case or neutral is joined to anything but its panel, or its two ways home
+        end on metal that is not one: it is then solved as a part of the network."""
+        if circuit.outlet_bond == "yes" or circuit.joined_to:
+            return True
+        return circuit.egc == "both" and circuit.panel in self.apart
 
 
 def wiring_of(site: Installation) -> Wiring:
     """The Wiring of every circuit."""
-    return Wiring(legs_of_circuits(site), shared_owners(site))
+    by_id = {c.id: c for c in site.circuits}
+    grounds = _owners_of(site.circuits, "shares_egc_with")
+    return Wiring(
+        legs_of_circuits(site),
+        _owners_of(site.circuits, "shares_with"),
+        grounds,
+        frozenset(c for c, owner in grounds.items() if by_id[owner].egc == "none"),
+        frozenset(p.id for p in site.panels if not _is_one(p, site.joints)),
+        site.joints,
+    )
+
+
+def _is_one(panel: Panel, joints: tuple[Joint, ...]) -> bool:
+    """Whether its ground bar and case are one metal."""
+    return has_strap(panel) and all(j.on != f"{panel.id}.strap" for j in joints)
+
+
+def has_strap(panel: Panel) -> bool:
+    """Whether the ground wires' bar is on the case. Where there is no bar and they are not on the
+    neutral's, they end on the case itself."""
+    if panel.ground_bar == "none":
+        return panel.grounds_on_neutral == "no"
+    return panel.ground_bar == "on case"
 
 
 def shared_owners(site: Installation) -> dict[str, str]:
     """circuit → the circuit whose neutral it uses, for the later one of each shared pair."""
-    order = {c.id: n for n, c in enumerate(site.circuits)}
-    found: dict[str, str] = {}
-    for circuit in site.circuits:
-        other = circuit.shares_with
-        if other in order and other != circuit.id:
-            first, second = sorted((circuit.id, other), key=order.get)
-            found[second] = found.get(first, first)
-    return found
+    return _owners_of(site.circuits, "shares_with")
 
 
-def is_meshed(circuit: Circuit) -> bool:
-    """Whether its case or neutral is joined to anything but its panel."""
-    return circuit.outlet_bond == "yes" or bool(circuit.joined_to)
+def _owners_of(circuits: tuple[Circuit, ...], fact: str) -> dict[str, str]:
+    """circuit → the first circuit, in their order, of those that share a conductor with it."""
+    order = {c.id: n for n, c in enumerate(circuits)}
+    group = {c.id: c.id for c in circuits}
+
+    def first(one: str) -> str:
+        while group[one] != one:
+            one = group[one]
+        return one
+
+    for circuit in circuits:
+        other = getattr(circuit, fact)
+        if other in order:
+            a, b = sorted((first(circuit.id), first(other)), key=order.__getitem__)
+            group[b] = a
+    return {c.id: first(c.id) for c in circuits if first(c.id) != c.id}

@@ -32,10 +32,10 @@ def expected_loop(fault: FaultStudy) -> Expected | None:
 
     Suspect: over the hot figure by the larger of 20 % and 0.1 Ω.
     """
-    context = fault.context
-    if context is None or not fault.lowest_a or not math.isfinite(fault.loop_ohm):
+    basis = fault.basis
+    if basis is None or not fault.lowest_a or not math.isfinite(fault.loop_ohm):
         return None
-    low, high = sorted((abs(context.high.ohm), fault.loop_ohm))
+    low, high = sorted((abs(basis.high.ohm), fault.loop_ohm))
     suspect = high + max(OVER_SHARE * high, OVER_OHM)
     steps = (
         formula(f"conductors at 25 °C, strongest source: {figures(low)} Ω", "method 4"),

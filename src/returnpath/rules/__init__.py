@@ -12,7 +12,7 @@ from .questions import (
     is_proven,
     unproven,
 )
-from .registry import Check, Solved, all_checks, findings, findings_of
+from .registry import Check, Evidence, all_checks, findings, findings_of
 from .sizes import SizeRow, size_rows
 from .summary import summary
 from .whatifs import WhatIf, whatifs
@@ -21,12 +21,12 @@ __all__ = [
     "LEVELS",
     "Authority",
     "Check",
+    "Evidence",
     "Finding",
     "NextStep",
     "OpenFact",
     "Question",
     "SizeRow",
-    "Solved",
     "WhatIf",
     "all_checks",
     "curve_question",

@@ -4,11 +4,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from ..site import Edit
+from ..vocabulary import Level
 from ..working import Working
 
-#: Worst first. danger: someone can be shocked or a fire start from what is there; fix: breaks a
-#: rule in force; check: measure or ask; note.
-LEVELS = ("danger", "fix", "check", "note")
+#: Worst first.
+LEVELS = tuple(Level)
 
 #: What a finding can rest on.
 RULE, LOCAL, MAKER, PRACTICE = "rule", "local requirement", "maker's instruction", "good practice"
@@ -36,7 +36,7 @@ class Finding:
     """
 
     id: str
-    level: str
+    level: Level
     place: str
     place_name: str
     found: str

@@ -14,8 +14,9 @@ from typing import Any
 from ..site import Element, Practice
 from ..site.fields import fields_by_path
 from ..site.installation import LISTS, name_of
+from ..vocabulary import FactPath, fact_in
 from .finding import LEVELS
-from .registry import Check, Solved, all_checks
+from .registry import Check, Evidence, all_checks
 
 STUDY = "study"
 
@@ -42,8 +43,13 @@ class OpenFact:
     list: str = ""
     kind: str = ""
 
+    @property
+    def list_name(self) -> str:
+        """The list of the site that it is about."""
+        return self.list or FactPath(self.fact).element
 
-def open_facts(solved: Solved) -> tuple[OpenFact, ...]:
+
+def open_facts(solved: Evidence) -> tuple[OpenFact, ...]:
     """Every fact that a check needs and the site does not say, the gravest first."""
     found = []
     for fact, row in rows().items():
@@ -53,13 +59,13 @@ def open_facts(solved: Solved) -> tuple[OpenFact, ...]:
         level = min((c.level for c in users), key=LEVELS.index)
         ids = tuple(c.id for c in users)
         if kind := row.get("absent_list"):
-            name = fact.partition(":")[0]
+            name = row["list"]
             if all(e.kind != kind for e in getattr(solved.site, name)):
                 found.append(OpenFact(fact, row["ask"], (), level, ids, name, kind))
             continue
-        name, _, inner = fact.partition(".")
+        name, inner = FactPath(fact).element, FactPath(fact).fact
         places = tuple(
-            (f"{element.id}.{inner}", name_of(element))
+            (FactPath.of(element.id, inner), name_of(element))
             for element in getattr(solved.filled, name)
             if _value(element, inner) is None and _has_sense(solved, element, row)
         )
@@ -69,13 +75,10 @@ def open_facts(solved: Solved) -> tuple[OpenFact, ...]:
 
 
 def _value(element: Element, inner: str) -> Any:
-    here: Any = element
-    for name in inner.split("."):
-        here = getattr(here, name)
-    return here
+    return fact_in(element, inner)
 
 
-def _has_sense(solved: Solved, element: Element, row: dict[str, Any]) -> bool:
+def _has_sense(solved: Evidence, element: Element, row: dict[str, Any]) -> bool:
     """Whether the question can be asked of this element: its ``when`` holds."""
     if row.get("fed_from_outside") and not _is_fed_from_outside(solved, element.id):
         return False
@@ -86,7 +89,7 @@ def _has_sense(solved: Solved, element: Element, row: dict[str, Any]) -> bool:
     return True
 
 
-def _is_fed_from_outside(solved: Solved, building: str) -> bool:
+def _is_fed_from_outside(solved: Evidence, building: str) -> bool:
     own = {p.id for p in solved.filled.panels if p.building == building}
     if any(p.main.rating_a for p in solved.filled.panels if p.id in own):
         return False  # its own main is the disconnect
@@ -111,7 +114,7 @@ def label(fact: str) -> str:
         return "the solved network"
     if ":" in fact:
         return f"whether there is {rows()[fact]['absent_list']} metal"
-    name, _, inner = fact.partition(".")
+    name, inner = FactPath(fact).element, FactPath(fact).fact
     if name == "practice":
         said = Practice.model_fields[inner].json_schema_extra["label"]
     elif name == "breaker":

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from ..site import Installation, field_info
 from ..study import SiteStudy, Verdict
+from ..vocabulary import FactPath
 from .finding import Finding
 from .questions import Question, deciding_question
 
@@ -48,7 +49,7 @@ def next_step(
 
 def _missing(site: Installation, site_study: SiteStudy) -> NextStep | None:
     """The absent fact that most loops wait for."""
-    counts: dict[str, int] = {}
+    counts: dict[FactPath, int] = {}
     for study in site_study.loops.values():
         if study.verdict is Verdict.NOT_KNOWN:
             for path in study.lacks:
@@ -56,14 +57,13 @@ def _missing(site: Installation, site_study: SiteStudy) -> NextStep | None:
     if not counts:
         return None
     path = max(counts, key=lambda p: counts[p])
-    element_id, _, inner = path.partition(".")
-    element = site.elements()[element_id]
-    ask = _ASK.get(inner.rsplit(".", 1)[-1])
-    if inner == "kva" and site_study.why_not:
-        return NextStep(site_study.why_not, element_id)
+    element = site.elements()[path.element]
+    ask = _ASK.get(path.leaf)
+    if path.leaf == "kva" and site_study.why_not:
+        return NextStep(site_study.why_not, path.element)
     if ask is None:
-        return NextStep(f"Enter {field_info(element, inner).label}.", element_id)
-    if inner == "bond":
-        return NextStep(ask, element_id)
+        return NextStep(f"Enter {field_info(element, path.fact).label}.", path.element)
+    if path.leaf == "bond":
+        return NextStep(ask, path.element)
     name = getattr(element, "name", None) or "The circuit"
-    return NextStep(f"{name}: {ask}", element_id)
+    return NextStep(f"{name}: {ask}", path.element)

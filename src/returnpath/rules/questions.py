@@ -8,10 +8,11 @@ from dataclasses import dataclass
 
 from ..assume import Assumed
 from ..device import rule
-from ..site import Set, Source, field_info
+from ..site import Provenance, Set, field_info
 from ..site.installation import name_of
 from ..study import FaultStudy, SiteStudy, Verdict
 from ..study.longest import whole_feet
+from ..vocabulary import FactPath
 
 #: No branch circuit of a dwelling is longer: a threshold beyond it decides nothing.
 PLAUSIBLE_FT = 400.0
@@ -29,7 +30,7 @@ class Question:
 
 def deciding_question(assumed: Assumed, study: FaultStudy) -> Question | None:
     """The length question of one circuit, or None where it is known or changes nothing."""
-    path = f"{study.circuit.id}.length_ft"
+    path = FactPath.of(study.circuit.id, "length_ft")
     if assumed.find(path) is None or study.longest_run_ft is None:
         return None
     answered = assumed.site.sources.get(path)
@@ -40,7 +41,7 @@ def deciding_question(assumed: Assumed, study: FaultStudy) -> Question | None:
         return None
 
     def answer(kind: str, bound: float | None) -> Set:
-        return Set(path=path, value=None, source=Source(kind=kind, bound=bound))
+        return Set(path=path, value=None, source=Provenance(kind=kind, bound=bound))
 
     name = study.circuit.name or "This circuit"
     return Question(
@@ -55,7 +56,7 @@ def deciding_question(assumed: Assumed, study: FaultStudy) -> Question | None:
     )
 
 
-def _settled(answered: Source, threshold: float) -> bool:
+def _settled(answered: Provenance, threshold: float) -> bool:
     """Whether an earlier answer still decides at today's threshold."""
     if answered.kind == "cannot tell" or answered.bound is None:
         return True
@@ -80,7 +81,7 @@ def deciding_questions(site_study: SiteStudy) -> tuple[Asked, ...]:
     Facts that are never assumed (returns, bonds) come as they are missing; lengths with the
     threshold that would flip their circuit.
     """
-    counts: dict[str, int] = {}
+    counts: dict[FactPath, int] = {}
     found: list[Asked] = []
     for study in site_study.loops.values():
         for path in study.lacks:
@@ -89,9 +90,8 @@ def deciding_questions(site_study: SiteStudy) -> tuple[Asked, ...]:
             found.append(Asked(question.text, question.path, 1, question))
     elements = site_study.assumed.site.elements()
     for path, count in counts.items():
-        element_id, _, inner = path.partition(".")
-        element = elements[element_id]
-        label = field_info(element, inner).label
+        element = elements[path.element]
+        label = field_info(element, path.fact).label
         found.append(Asked(f"{name_of(element)}: what is the {label}?", path, count))
     return tuple(sorted(found, key=lambda a: -a.settles))
 
@@ -113,26 +113,26 @@ def curve_question(site_study: SiteStudy) -> CurveQuestion | None:
     """
     waiting = [
         study
-        for study in (*site_study.loops.values(), *site_study.enclosures.values())
+        for study in (*site_study.loops.values(), *site_study.protected_enclosures.values())
         if study.verdict is Verdict.AT_ONCE_IF_ASSUMED and study.device is not None
     ]
     devices = dict.fromkeys(s.device_at for s in waiting if s.device.is_assumed)
     sources = site_study.assumed.site.sources
-    devices = [d for d in devices if f"{d}.hi" not in sources]
+    devices = [d for d in devices if FactPath.of(d, "hi") not in sources]
     if not devices:
         return None
     lo, hi, late = rule("assumed_lo"), rule("assumed_hi"), rule("unproved_hi")
 
     def both(top: float) -> tuple[Set, ...]:
-        told = Source(kind="told")
+        told = Provenance(kind="told")
         return tuple(
-            Set(path=f"{device}.{end}", value=value, source=told)
+            Set(path=FactPath.of(device, end), value=value, source=told)
             for device in devices
             for end, value in (("lo", lo), ("hi", top))
         )
 
     cannot = tuple(
-        Set(path=f"{device}.hi", value=None, source=Source(kind="cannot tell"))
+        Set(path=FactPath.of(device, "hi"), value=None, source=Provenance(kind="cannot tell"))
         for device in devices
     )
     what = "this breaker trips" if len(devices) == 1 else f"these {len(devices)} breakers trip"

@@ -2,7 +2,7 @@
 
     @check("gec-small", "fix", topic="gec_size", looks="…", why="…",
            needs=("electrodes.gec_size",))
-    def gec_small(s: Solved):
+    def gec_small(s: Evidence):
         yield s.found(electrode, "8 AWG; 4 AWG is needed.", do="Run 4 AWG.")
 
 The decorator knows what never changes (id, level, section, why); the function yields a place,
@@ -22,6 +22,7 @@ from ..network.wiring import legs_of_circuits
 from ..site import Edit, Installation
 from ..site.installation import name_of
 from ..study import SiteStudy
+from ..vocabulary import Level
 from ..working import Working
 from .finding import LEVELS, LOCAL, MAKER, PRACTICE, RULE, Authority, Finding
 from .sizes import SizeRow, size_rows
@@ -32,7 +33,7 @@ class Check:
     """One entry: what the page of a finding says, and the function that looks."""
 
     id: str
-    level: str
+    level: Level
     family: str
     looks: str
     why: str
@@ -40,7 +41,7 @@ class Check:
     kind: str
     needs: tuple[str, ...]
     root: bool
-    look: Callable[["Solved"], Iterable["Yielded"]]
+    look: Callable[["Evidence"], Iterable["Yielded"]]
 
     def authority(self, edition: int) -> Authority:
         """What it rests on in ``edition``; a section with “?” is to be checked locally."""
@@ -88,7 +89,9 @@ def check(
         module = sys.modules[function.__module__]
         family = getattr(module, "FAMILY", module.__name__.rsplit(".", 1)[-1])
         assert id not in _CHECKS, id
-        _CHECKS[id] = Check(id, level, family, looks, why, topic, kind, needs, root, function)
+        _CHECKS[id] = Check(
+            id, Level(level), family, looks, why, topic, kind, needs, root, function
+        )
         return function
 
     return enter
@@ -100,7 +103,7 @@ def all_checks() -> dict[str, Check]:
     return _CHECKS
 
 
-class Solved:
+class Evidence:
     """What a check may look at: the site as described and as filled, its study, its sizes."""
 
     def __init__(self, site: Installation, study: SiteStudy):
@@ -181,10 +184,10 @@ class Solved:
 
 def findings(site: Installation, study: SiteStudy) -> tuple[Finding, ...]:
     """All findings of a studied site, worst first, in the order of the families within a level."""
-    return findings_of(Solved(site, study))
+    return findings_of(Evidence(site, study))
 
 
-def findings_of(solved: Solved) -> tuple[Finding, ...]:
+def findings_of(solved: Evidence) -> tuple[Finding, ...]:
     """The same, where the site's sizes are wanted as well."""
     made = [_finding(c, y, solved.edition) for c in all_checks().values() for y in c.look(solved)]
     return tuple(sorted(made, key=lambda f: LEVELS.index(f.level)))
@@ -193,7 +196,7 @@ def findings_of(solved: Solved) -> tuple[Finding, ...]:
 def _finding(entry: Check, given: Yielded, edition: int) -> Finding:
     return Finding(
         id=entry.id,
-        level=given.level or entry.level,
+        level=Level(given.level or entry.level),
         place=given.place,
         place_name=given.name,
         found=given.found,

@@ -1,6 +1,6 @@
 """The installation as the electrician describes it: facts, edits, and the job file."""
 
-from .base import Element, Source
+from .base import Element, Provenance
 from .circuits import Array, Circuit
 from .directory import read_csv, write_csv
 from .earthing import Electrode, Joint, Metal
@@ -34,12 +34,12 @@ __all__ = [
     "Panel",
     "PlaceReading",
     "Practice",
+    "Provenance",
     "Reading",
     "Remove",
     "Replace",
     "Service",
     "Set",
-    "Source",
     "Supply",
     "apply",
     "describe",

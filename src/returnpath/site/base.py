@@ -62,7 +62,7 @@ class Part(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=200)
 
 
-class Source(Part):
+class Provenance(Part):
     """Where a fact comes from, or what is known of one that is still absent."""
 
     kind: Literal["measured", "marking", "told", "no more than", "no less than", "cannot tell"]

@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from ..vocabulary import Size
 from .base import (
     EGC,
     Egc,
@@ -31,7 +32,7 @@ class Circuit(Element):
     length_ft: float | None = fact(
         "one-way length", "length", low=0, high=5000, help="Along the cable, panel to outlet."
     )
-    line_size: str | None = fact("line wire", "size")
+    line_size: Size | None = fact("line wire", "size")
     line_material: Metal_ | None = metal()
     insulation: str | None = insulation()
     solid: YesNo | None = yes_no("solid wire", "Usual: solid to 8 AWG in cable, else stranded.")
@@ -41,7 +42,7 @@ class Circuit(Element):
         choices=EGC,
         help="What joins the metal case to the panel's ground bar.",
     )
-    egc_size: str | None = fact("ground wire", "size")
+    egc_size: Size | None = fact("ground wire", "size")
     egc_material: Metal_ | None = metal()
     raceway_size: str | None = fact("trade size", "raceway", unit="in")
     return_ohm: float | None = fact(
@@ -64,6 +65,12 @@ class Circuit(Element):
         "opened together", "A two-pole breaker or a handle tie on the shared-neutral pair."
     )
     building: str | None = fact("goes to building", "ref", to="buildings")
+    feeds: Literal["socket-outlets", "fixed equipment"] | None = fact(
+        "what it feeds",
+        "choice",
+        choices={"socket-outlets": "socket-outlets", "fixed equipment": "fixed equipment"},
+        help="For 230 and 400/230 V: it decides how soon a fault must be disconnected.",
+    )
     shares_egc_with: str | None = fact(
         "shares its ground wire with", "ref", to="circuits", help="Several circuits in one raceway."
     )
@@ -175,8 +182,8 @@ class Array(Element):
         "open-circuit voltage a string", "number", unit="V", low=5, high=1500
     )
     length_ft: float | None = fact("one-way length", "length", low=0, high=2000)
-    line_size: str | None = fact("d.c. wire", "size")
-    egc_size: str | None = fact("array ground wire", "size")
+    line_size: Size | None = fact("d.c. wire", "size")
+    egc_size: Size | None = fact("array ground wire", "size")
     egc_material: Metal_ | None = metal()
     egc_exposed: YesNo | None = yes_no("ground wire exposed")
     egc_with_circuit: YesNo | None = yes_no("ground wire with the circuit")

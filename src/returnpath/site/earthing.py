@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from ..vocabulary import BranchId, Size
 from .base import Element, Metal_, YesNo, fact, metal, yes_no
 
 
@@ -33,7 +34,7 @@ class Electrode(Element):
     spacing_ft: float | None = fact("distance from it", "length", low=0.1, high=500)
     joined: YesNo | None = yes_no("joined to the others")
     proved_ohm: float | None = fact("measured", "number", unit="Ω", low=0.01, high=100_000)
-    gec_size: str | None = fact("electrode conductor", "size")
+    gec_size: Size | None = fact("electrode conductor", "size")
     gec_material: Metal_ | None = metal()
     goes_on_to: str | None = fact(
         "its conductor goes on to", "ref", to="electrodes", help="One conductor for both."
@@ -94,7 +95,7 @@ class Metal(Element):
         },
     )
     bonded: YesNo | None = yes_no("bonded")
-    bond_size: str | None = fact("bonding wire", "size")
+    bond_size: Size | None = fact("bonding wire", "size")
     bond_material: Metal_ | None = metal()
     earth_ohm: float | None = fact("to earth", "number", unit="Ω", low=0.01, high=1e6)
     shared_main: YesNo | None = yes_no(
@@ -115,6 +116,6 @@ class Metal(Element):
 class Joint(Element):
     """A joint that is loose (ohms) or open, on one branch: ``f1.neutral``, ``s1.line2``."""
 
-    on: str = ""
+    on: BranchId = BranchId("")
     ohm: float | None = fact("resistance", "number", unit="Ω", low=0, high=1e6)
     open: YesNo | None = yes_no("open")

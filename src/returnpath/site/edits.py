@@ -9,8 +9,11 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from ..errors import BadInput
-from .base import Element, Part, Source
+from ..vocabulary import FactPath, with_fact
+from .base import Element, Part, Provenance
+from .branches import branches_of
 from .circuits import Circuit
+from .earthing import Joint
 from .fields import check_value, field_info, fields_of, show_value
 from .installation import LISTS, MOST, Installation, Practice, name_of
 from .validate import check_site, sentence_of
@@ -33,9 +36,9 @@ class Set(Part):
     """Give the fact at ``path`` ("c1.length_ft") a value; None makes it unknown again."""
 
     op: Literal["set"] = "set"
-    path: str = Field(max_length=80)
+    path: FactPath = Field(max_length=80)
     value: str | float | int | None = None
-    source: Source | None = None
+    source: Provenance | None = None
 
 
 class Add(Part):
@@ -99,8 +102,25 @@ def apply(site: Installation, edit: Edit) -> Installation:
         to, rest, moved = _taken_out(site, edit.id)
         rest.insert(edit.position, moved)
         changed = site.model_copy(update={to: tuple(rest)})
+    if site.joints:
+        changed = _without_lost_joints(site, changed)
     check_site(changed)
     return changed
+
+
+def _without_lost_joints(before: Installation, after: Installation) -> Installation:
+    """A joint goes with its branch: where an edit takes the branch away, what was said of its
+    joints has no place to be. A joint that the edit itself made or moved is left to be refused."""
+    lost = lost_joints(before, after)
+    if not lost:
+        return after
+    return after.model_copy(update={"joints": tuple(j for j in after.joints if j not in lost)})
+
+
+def lost_joints(before: Installation, after: Installation) -> list[Joint]:
+    """The joints of ``before`` whose branch is not in ``after``."""
+    branches = branches_of(after)
+    return [j for j in after.joints if j in before.joints and j.on not in branches]
 
 
 def _rewire(site: Installation, gone: dict[str, str | None]) -> Installation:
@@ -109,7 +129,7 @@ def _rewire(site: Installation, gone: dict[str, str | None]) -> Installation:
     ``gone`` maps each to the element in its place (None: nothing is). Facts that name it follow,
     or become unknown; a run or a circuit that needs it is left for the validation to refuse.
     """
-    kept = {p: s for p, s in site.sources.items() if p.split(".")[0] not in gone}
+    kept = {p: s for p, s in site.sources.items() if p.element not in gone}
     update: dict[str, Any] = {"sources": kept}
     for name in LISTS:
         update[name] = tuple(_rewired(e, gone) for e in getattr(site, name))
@@ -170,32 +190,38 @@ def _partners_by_name(made: list[Element]) -> list[Element]:
 
 
 def _set(site: Installation, edit: Set) -> Installation:
-    element_id, _, inner = edit.path.partition(".")
-    element = site.elements().get(element_id)
+    element = site.elements().get(edit.path.element)
     if element is None:
         raise BadInput("That part is no longer in this job.", edit.path)
     try:
-        info = field_info(element, inner)
+        info = field_info(element, edit.path.fact)
         value = check_value(info, edit.value)
         if value is None and isinstance(element, Practice):
             raise BadInput(f"{info.label.capitalize()} cannot be left open.")
+        changed = _validated(element, edit.path.fact, value)
     except BadInput as error:
         raise error.at(edit.path) from None
     sources = {p: s for p, s in site.sources.items() if p != edit.path}
     if edit.source is not None:
         sources[edit.path] = edit.source
-    return _put(site, element, inner, value).model_copy(update={"sources": sources})
+    return _put(site, element, changed).model_copy(update={"sources": sources})
 
 
-def _with(model: BaseModel, path: str, value: Any) -> BaseModel:
-    name, _, rest = path.partition(".")
-    if rest:
-        value = _with(getattr(model, name), rest, value)
-    return model.model_copy(update={name: value})
+def _copy(model: BaseModel, update: dict[str, Any]) -> BaseModel:
+    return model.model_copy(update=update)
 
 
-def _put(site: Installation, element: Element, inner: str, value: Any) -> Installation:
-    changed = _with(element, inner, value)
+def _validated(element: Element, fact: str, value: Any) -> Element:
+    """The element with one fact changed, through the model's own validation: nothing can be
+    stored that a job file could not hold."""
+    changed = with_fact(element, fact, value, _copy)
+    try:
+        return type(element).model_validate(changed.model_dump(warnings=False))
+    except ValidationError as error:
+        raise BadInput(sentence_of(error)) from None
+
+
+def _put(site: Installation, element: Element, changed: Element) -> Installation:
     for to in LISTS:
         elements = getattr(site, to)
         if element in elements:
@@ -206,10 +232,22 @@ def _put(site: Installation, element: Element, inner: str, value: Any) -> Instal
 
 def describe(site: Installation, edit: Edit) -> str:
     """What ``edit`` does to ``site``, in words for the history."""
+    words = _describe(site, edit)
+    if site.joints and isinstance(edit, Set | Remove | Replace):
+        try:
+            gone = len(site.joints) - len(apply(site, edit).joints)
+        except BadInput:
+            gone = 0
+        gone -= isinstance(edit, Remove) and edit.id in {j.id for j in site.joints}
+        if gone > 0 and not (isinstance(edit, Replace) and edit.to == "joints"):
+            words += f", and {gone} joint{'s' if gone > 1 else ''} that went with it"
+    return words
+
+
+def _describe(site: Installation, edit: Edit) -> str:
     if isinstance(edit, Set):
-        element_id, _, inner = edit.path.partition(".")
-        element = site.elements()[element_id]
-        info = next(i for i in fields_of(type(element)) if i.path == inner)
+        element = site.elements()[edit.path.element]
+        info = field_info(element, edit.path.fact)
         place = f"{name_of(element)}: {info.label}"
         before = show_value(info, site.value_at(edit.path)) or "not known"
         if edit.source and edit.source.bound is not None:

@@ -3,17 +3,19 @@
 import math
 import re
 from dataclasses import dataclass, field
+from enum import Enum
 from functools import cache
-from typing import Any
+from typing import Any, get_args
 
 from pydantic import BaseModel
 
 from .. import tables
 from ..conductor import raceway_row
 from ..errors import BadInput, number_in
+from ..vocabulary import Size
+from ..vocabulary.units import FEET_PER_METRE
 from .base import Part
 
-FEET_PER_METRE = 1 / 0.3048
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d+)?|[.,]\d+)$")
 _UNITS = {
     "length": {"ft": 1.0, "feet": 1.0, "foot": 1.0, "'": 1.0, "′": 1.0, "m": FEET_PER_METRE},
@@ -35,6 +37,7 @@ class FieldInfo:
     help: str = ""
     to: str = ""  # the list that a ref's id is in
     choices: dict[str, str] = field(default_factory=dict)
+    values: dict[str, Any] = field(default_factory=dict)  # a choice's text → what is stored
 
 
 @cache
@@ -49,8 +52,24 @@ def fields_of(model: type[BaseModel], prefix: str = "") -> tuple[FieldInfo, ...]
         meta = info.json_schema_extra
         if isinstance(meta, dict) and "kind" in meta:
             unit = {"length": "ft", "amps": "A"}.get(meta["kind"], "")
-            found.append(FieldInfo(path=prefix + name, **{"unit": unit, **meta}))
+            more = {"unit": unit, **meta}
+            if meta["kind"] == "choice":
+                more["values"] = _stored(inner, meta["choices"])
+            found.append(FieldInfo(path=prefix + name, **more))
     return tuple(found)
+
+
+def _stored(annotation: Any, choices: dict[str, str]) -> dict[str, Any]:
+    """What each choice is stored as: a number where the model holds a number, else its text."""
+    literals = [v for part in (get_args(annotation) or (annotation,)) for v in _members(part)]
+    by_text = {str(v): v for v in literals}
+    return {text: by_text.get(text, text) for text in choices}
+
+
+def _members(part: Any) -> tuple[Any, ...]:
+    if isinstance(part, type) and issubclass(part, Enum):
+        return tuple(part)
+    return get_args(part) or (part,)
 
 
 @cache
@@ -77,9 +96,7 @@ def parse_text(info: FieldInfo, text: str) -> Any:
     if info.kind == "choice":
         return check_value(info, _choice(info, text))
     if info.kind == "size":
-        if metric := re.fullmatch(r"(?i)([\d.]+)\s*mm(?:2|²)", text):
-            return check_value(info, f"{metric[1]}{tables.METRIC}")
-        return check_value(info, re.sub(r"(?i)^#|\s*(awg|kcmil|mcm)$", "", text).strip())
+        return check_value(info, Size.typed(text))
     if info.kind == "raceway":
         return check_value(info, re.sub(r"(?i)\s*(in\.?|inch|\")$", "", text))
     number, unit = _split_unit(text)
@@ -125,13 +142,12 @@ def check_value(info: FieldInfo, value: Any) -> Any:
         if str(value) not in info.choices:
             listed = ", ".join(info.choices.values())
             raise BadInput(f"{label}: “{value}” is not one of {listed}.")
-        return int(value) if str(value).isdecimal() else str(value)
+        return info.values[str(value)]
     if info.kind == "size":
         try:
-            tables.known_size(str(value))
+            return tables.known_size(str(value))
         except BadInput as error:
             raise BadInput(f"{label}: {error.sentence}") from None
-        return str(value)
     if info.kind == "raceway":
         raceway_row("EMT", str(value))
         return str(value)
@@ -154,7 +170,7 @@ def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
     if info.kind == "choice":
         return info.choices.get(str(value), str(value))
     if info.kind == "size":
-        return tables.size_name(value) if unit else str(value)
+        return Size(value).name if unit else str(value)
     if info.kind in ("text", "raceway", "ref"):
         return f"{value} {info.unit}".strip() if unit else str(value)
     shown = f"{value:,.3f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)

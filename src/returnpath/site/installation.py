@@ -9,7 +9,8 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from .. import tables
-from .base import Element, Part, Source
+from ..vocabulary import FactPath
+from .base import Element, Part, Provenance
 from .circuits import Array, Circuit
 from .earthing import Electrode, Joint, Metal
 from .power import Building, Feeder, Panel, Service, Supply
@@ -58,7 +59,7 @@ class Practice(Element):
         "clearing judged by",
         "instantaneous",
         {
-            "instantaneous": "opens at once",
+            "instantaneous": "instantaneous trip",
             "five times": "five times the rating",
             "timed": "within 0.8 s",
             "one ohm": "one ohm home",
@@ -168,7 +169,7 @@ class Installation(BaseModel):
     joints: tuple[Joint, ...] = Field(default=(), max_length=MOST)
     soil_ohm_m: float | None = Field(default=None, ge=0.5, le=100_000)
     practice: Practice = Practice()
-    sources: dict[str, Source] = Field(default={}, max_length=5000)
+    sources: dict[FactPath, Provenance] = Field(default={}, max_length=5000)
     last_id: int = Field(default=1, ge=1)
 
     @property
@@ -206,9 +207,9 @@ class Installation(BaseModel):
 
     def value_at(self, path: str) -> Any:
         """The stored value at ``"c1.breaker.rating_a"``; KeyError where there is no such place."""
-        element_id, _, rest = path.partition(".")
-        here: Any = self.elements()[element_id]
-        for name in rest.split("."):
+        path = FactPath(path)
+        here: Any = self.elements()[path.element]
+        for name in path.names:
             if not isinstance(here, BaseModel) or name not in type(here).model_fields:
                 raise KeyError(path)
             here = getattr(here, name)

@@ -3,6 +3,7 @@
 from typing import Literal
 
 from ..device import largest_rating
+from ..vocabulary import Size, System
 from .base import (
     EGC,
     Egc,
@@ -16,14 +17,6 @@ from .base import (
     wiring_method,
     yes_no,
 )
-
-SYSTEMS = {
-    "120/240 split": "120/240 V, centre tap",
-    "120/208 wye": "120/208 V, three-phase wye",
-    "120/240 high-leg": "120/240 V, high-leg delta",
-    "230": "230 V, line and neutral",
-    "400/230": "400/230 V, three-phase",
-}
 
 
 class Device(Part):
@@ -48,7 +41,7 @@ class Device(Part):
         unit="× rating",
         low=2,
         high=40,
-        help="The lowest current at which the maker says it may trip at once.",
+        help="The lowest current at which the manufacturer says it may trip instantaneously.",
     )
     hi: float | None = fact(
         "magnetic trip to",
@@ -56,7 +49,15 @@ class Device(Part):
         unit="× rating",
         low=2,
         high=40,
-        help="The current at which the maker says it trips at once for certain.",
+        help="The current at which the manufacturer says it trips instantaneously for certain.",
+    )
+    magnetic_nominal: float | None = fact(
+        "nominal magnetic trip",
+        "number",
+        unit="× rating",
+        low=2.5,
+        high=40,
+        help="Where the manufacturer gives one figure: taken 20 % either way.",
     )
     interrupting_ka: float | None = fact(
         "interrupting rating", "number", unit="kA", low=1, high=200, help="On its label: 10 or 22."
@@ -75,9 +76,7 @@ class Supply(Element):
         "choice",
         choices={"utility": "utility", "generator": "generator", "inverter": "inverter"},
     )
-    system: Literal["120/240 split", "120/208 wye", "120/240 high-leg", "230", "400/230"] | None = (
-        fact("system", "choice", choices=SYSTEMS)
-    )
+    system: System | None = fact("system", "choice", choices={s.value: s.label for s in System})
     earthing: Literal["TN-S", "TN-C-S", "TT"] | None = fact(
         "earthing system",
         "choice",
@@ -146,12 +145,12 @@ class Service(Element):
         choices={"overhead": "overhead drop", "underground": "underground lateral"},
     )
     length_ft: float | None = fact("length", "length", low=0, high=5000)
-    line_size: str | None = fact("line conductors", "size")
+    line_size: Size | None = fact("line conductors", "size")
     line_material: Metal_ | None = metal()
-    neutral_size: str | None = fact("neutral", "size")
+    neutral_size: Size | None = fact("neutral", "size")
     sets: int | None = fact("parallel sets", "number", low=1, high=6, whole=True)
     insulation: str | None = insulation()
-    egc_size: str | None = fact(
+    egc_size: Size | None = fact(
         "supply-side bonding jumper",
         "size",
         help="A bonding conductor beside the neutral, or the protective earth of a TN-S supply.",
@@ -214,7 +213,7 @@ class Panel(Element):
         "choice",
         choices={"screw": "screw", "strap": "strap", "wire": "wire"},
     )
-    bond_size: str | None = fact("bonding jumper", "size", help="Where the bond is a wire.")
+    bond_size: Size | None = fact("bonding jumper", "size", help="Where the bond is a wire.")
     bond_ohm: float | None = fact(
         "resistance of the bond",
         "number",
@@ -271,19 +270,19 @@ class Feeder(Element):
     )
     method: str | None = wiring_method()
     length_ft: float | None = fact("one-way length", "length", low=0, high=5000)
-    line_size: str | None = fact("line wire", "size")
+    line_size: Size | None = fact("line wire", "size")
     line_material: Metal_ | None = metal()
     sets: int | None = fact("parallel sets", "number", low=1, high=6, whole=True)
     insulation: str | None = insulation()
     neutral: YesNo | None = yes_no("neutral")
-    neutral_size: str | None = fact("neutral size", "size")
+    neutral_size: Size | None = fact("neutral size", "size")
     egc: Egc | None = fact(
         "return path",
         "choice",
         choices=EGC,
         help="What joins the far panel's ground bar to this one's.",
     )
-    egc_size: str | None = fact("ground wire", "size")
+    egc_size: Size | None = fact("ground wire", "size")
     egc_material: Metal_ | None = metal()
     raceway_size: str | None = fact("trade size", "raceway", unit="in")
     return_ohm: float | None = fact(

@@ -10,7 +10,9 @@ from pydantic import ValidationError
 from ..conductor import Wire, method, raceway_row
 from ..device import Breaker
 from ..errors import BadInput
+from ..vocabulary import FactPath, fact_in
 from .base import Element
+from .branches import branches_of
 from .fields import FieldInfo, check_value, fields_of
 from .installation import LISTS, Installation, name_of
 
@@ -89,15 +91,13 @@ def _references(model: type[Element]) -> tuple[FieldInfo, ...]:
 
 def _check_ranges(element: Element) -> None:
     for info in fields_of(type(element)):
-        value = element
-        for name in info.path.split("."):
-            value = getattr(value, name)
+        value = fact_in(element, info.path)
         if value is None:
             continue
         try:
             check_value(info, value)
         except BadInput as error:
-            path = f"{element.id}.{info.path}"
+            path = FactPath.of(element.id, info.path)
             raise BadInput(f"{name_of(element)}: {error.sentence}", path) from None
 
 
@@ -142,20 +142,25 @@ def _reached(feeds: dict[str, set[str]], start: str) -> set[str]:
     return found
 
 
-#: The parts of each element that a joint can be on.
-JOINT_PARTS = ("line1", "line2", "line3", "neutral", "egc", "raceway", "bond", "strap", "gec")
-
-
 def _check_joints(site: Installation) -> None:
-    elements = site.elements()
+    """Every joint is on a branch that is there, and says how bad it is: ohms, or open."""
+    if not site.joints:
+        return
+    branches, elements = branches_of(site), site.elements()
     for joint in site.joints:
-        place, _, part = joint.on.partition(".")
-        if place not in elements or part not in JOINT_PARTS:
-            listed = ", ".join(JOINT_PARTS)
-            raise BadInput(
-                f"A joint is on a branch such as s1.neutral: an element and one of {listed}.",
-                f"{joint.id}.on",
-            )
+        if joint.on not in branches:
+            raise BadInput(_no_branch(joint, branches, elements), f"{joint.id}.on")
+        if joint.ohm is None and joint.open != "yes":
+            raise BadInput("A joint needs its ohms, or to be open.", f"{joint.id}.ohm")
+
+
+def _no_branch(joint, branches, elements) -> str:
+    element = elements.get(joint.on.element)
+    if element is None:
+        return "A joint is on a branch such as s1.neutral: an element of this job and its part."
+    parts = [branch.part for branch in branches if branch.element == element.id]
+    listed = ", ".join(parts) or "none"
+    return f"{name_of(element)} has no branch “{joint.on.part}”; it has {listed}."
 
 
 def _check_made(size, material, method_name, path) -> None:
@@ -191,6 +196,11 @@ def _check_wires(run) -> None:
 
 
 def _check_device(path: str, device) -> None:
+    if device.kind in ("B", "C", "D"):
+        for end in ("lo", "hi", "magnetic_nominal"):
+            if getattr(device, end) is not None:
+                words = f"A type {device.kind} breaker's magnetic band is its type's"
+                raise BadInput(f"{words}: leave this empty.", f"{path}.{end}")
     if device.lo is not None and device.hi is not None and device.lo > device.hi:
         raise BadInput("The magnetic trip cannot end before it begins.", f"{path}.hi")
     if device.kind in ("B", "C", "D") and device.rating_a is not None:

@@ -1,31 +1,35 @@
-"""Studies of a site: what a fault, a load, a lost neutral or a hand does."""
+"""Studies of a site: what a fault, a load, a lost neutral or a hand does.
+
+``sources`` which source serves which study · ``spine`` what is solved once · ``port`` what a
+solved network looks like from a place · ``protection`` what opens · ``heat`` and ``conductors``
+what lives · ``faults`` every kind of fault · ``loop`` the way out and back, leg by leg · ``load``
+loads on and neutrals lost · ``shock`` a person · ``array`` the d.c. side.
+"""
 
 from .array import ArrayStudy
-from .compare import Change, compare
-from .faults import CASE, LINE, NEUTRAL, FaultStudy
-from .legs import Leg
-from .load import LoadStudy, Stray, Touch, load_study, open_neutral, person, shared_neutral_lost
+from .compare import Moved, compare
+from .faults import FaultStudy
+from .load import LoadStudy, Stray, Touch, load_study, person
+from .loop import Leg
+from .port import FaultKind, Side
 from .site import SiteStudy, study
 from .verdict import Criterion, Verdict
 
 __all__ = [
-    "CASE",
-    "LINE",
-    "NEUTRAL",
     "ArrayStudy",
-    "Change",
     "Criterion",
+    "FaultKind",
     "FaultStudy",
     "Leg",
     "LoadStudy",
+    "Moved",
+    "Side",
     "SiteStudy",
     "Stray",
     "Touch",
     "Verdict",
     "compare",
     "load_study",
-    "open_neutral",
     "person",
-    "shared_neutral_lost",
     "study",
 ]

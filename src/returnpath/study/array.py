@@ -13,6 +13,7 @@ from ..assume import Assumed
 from ..conductor import Wire
 from ..network.build import wire_ohm
 from ..network.solver import Network
+from ..vocabulary import BranchId, FactPath
 from .shock import DRY_OHM
 from .solved import OPEN_OHM
 from .spine import HOT_C
@@ -29,17 +30,19 @@ class ArrayStudy:
 
     ``fault_a`` the most the array gives into it, ``frame_v`` the frames above the service bar,
     ``egc_ohm`` from the frames to the service bar, all ways together (None: no way home),
-    ``body_a`` through a person from a frame to earth, ``cleared_by`` in words.
+    ``body_a`` through a person from a frame to earth, ``cleared_by`` in words; ``lacks`` the
+    facts without which the frames' volts are not known.
     """
 
     array: str
     fault_a: float
-    frame_v: float
+    frame_v: float | None
     egc_ohm: float | None
-    body_a: float
+    body_a: float | None
     device_opens: bool
     cleared_by: str
     egc_for_a: float
+    lacks: tuple[FactPath, ...] = ()
 
 
 def study_arrays(assumed: Assumed, states: States) -> tuple[ArrayStudy, ...]:
@@ -49,11 +52,15 @@ def study_arrays(assumed: Assumed, states: States) -> tuple[ArrayStudy, ...]:
 
 def _study(assumed: Assumed, states: States, array) -> ArrayStudy:
     most = IRRADIANCE * array.isc_a * array.strings
+    lacks = ()
+    if array.frames in (None, "bonded") and array.egc_size is None:
+        lacks = (FactPath.of(array.id, "egc_size"),)
     per_amp = None
-    if array.frames != "none" and array.egc_size is not None:
+    if array.frames in (None, "bonded") and array.egc_size is not None:
         per_amp = _frame_ohm(assumed, states, array)
     if per_amp is None:
-        # The frame floats at the array's volts; a person closes the way.
+        # A frame floats at the array's volts (one of them, where only some are bonded); a person
+        # closes the way.
         fault, frame_v = most, array.voc_v
     else:
         # The array holds its current up to its volts, and its volts past that.
@@ -69,6 +76,8 @@ def _study(assumed: Assumed, states: States, array) -> ArrayStudy:
         cleared = "not known: is there a ground-fault detector?"
     rated = device if device is not None else NO_DEVICE * array.isc_a * array.strings
     body = frame_v / DRY_OHM
+    if lacks:
+        return ArrayStudy(array.id, fault, None, None, None, opens, cleared, rated, lacks)
     return ArrayStudy(array.id, fault, frame_v, per_amp, body, opens, cleared, rated)
 
 
@@ -85,15 +94,19 @@ def _frame_ohm(assumed: Assumed, states: States, array) -> float | None:
     for branch in solved.network.branches.values():
         direct.branch(branch.id, branch.a, branch.b, complex(branch.ohm).real)
     for coupling in solved.network.couplings.values():
-        if not any(coupling.volts) and coupling.id.endswith(".soil"):
+        if not any(coupling.volts) and BranchId(coupling.id).part == "soil":
             direct.couple(coupling)
     frame = f"{array.id}.frame"
     wire = Wire(array.egc_size, array.egc_material or "copper", "PVC")
     ohm = wire_ohm(wire, array.length_ft, HOT_C, float(site.frequency_hz)).real
     end = f"{circuit.id}.case" if circuit else f"{panel}.ground"
-    direct.branch(f"{array.id}.egc", frame, end, ohm)
-    if array.electrode is not None and f"{array.electrode}.top" in direct.nodes:
-        direct.branch(f"{array.id}.gec", frame, f"{array.electrode}.top")
+    on = states.wiring.on
+    for part, to, own in (("egc", end, ohm), ("gec", f"{array.electrode}.top", 0.0)):
+        branch = BranchId.of(array.id, part)
+        if on.is_open(branch) or (part == "gec" and to not in direct.nodes):
+            direct.node(frame)
+            continue
+        direct.branch(branch, frame, to, own + on.ohm(branch))
     sink = f"{circuit.id}.N" if circuit and f"{circuit.id}.N" in direct.nodes else f"{panel}.N"
     bar = f"{site.panel.id}.N"
     if sink not in direct.nodes or bar not in direct.nodes:

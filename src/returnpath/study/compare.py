@@ -19,7 +19,7 @@ LEAST_AMPS = 0.001
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
+class Moved:
     """One figure that moved: where, what, before and after."""
 
     place: str
@@ -34,27 +34,27 @@ class Change:
         return self.after - self.before if numbers else None
 
 
-def compare(before, after) -> tuple[Change, ...]:
+def compare(before, after) -> tuple[Moved, ...]:
     """The figures of two SiteStudies that differ by more than a thousandth."""
-    found: list[Change] = []
-    olds = {(f.place, f.kind, f.state): f for f in before.faults}
-    news = {(f.place, f.kind, f.state): f for f in after.faults}
+    found: list[Moved] = []
+    olds = {(f.place, f.kind, f.state, f.side): f for f in before.faults}
+    news = {(f.place, f.kind, f.state, f.side): f for f in after.faults}
     for key in olds.keys() | news.keys():
-        place = f"{key[0]} {key[1]} {key[2]}"
+        place = " ".join(part for part in key if part)
         old, new = olds.get(key), news.get(key)
         if old is None or new is None:
-            found.append(Change(place, "fault", old and old.verdict, new and new.verdict))
+            found.append(Moved(place, "fault", old and old.verdict, new and new.verdict))
             continue
         for what in FIGURES:
             a, b = getattr(old, what), getattr(new, what)
             if _moved(a, b):
-                found.append(Change(place, what, a, b))
+                found.append(Moved(place, what, a, b))
     for supply in before.loads.keys() & after.loads.keys():
         one, other = before.loads[supply].currents, after.loads[supply].currents
         for branch in one.keys() | other.keys():
             a, b = one.get(branch, 0.0), other.get(branch, 0.0)
             if _moved(a, b) and max(a, b) > LEAST_AMPS:
-                found.append(Change(branch, f"load amperes, {supply}", a, b))
+                found.append(Moved(branch, f"load amperes, {supply}", a, b))
     return tuple(sorted(found, key=lambda c: (c.place, c.what)))
 
 

@@ -39,8 +39,7 @@ def drops(states: States) -> tuple[Drop, ...]:
         if not circuit.load_va or circuit.line_size is None:
             continue
         poles = len(legs[circuit.id])
-        split = states.sources.highest.system == "120/240 split"
-        volts = states.volts * (1 if poles == 1 else 2 if split else math.sqrt(3))
+        volts = states.sources.highest.system.rated_volts(poles)
         phases = math.sqrt(3) if poles == 3 else 1
         amps = circuit.load_va / (volts * phases)
         ohm = wire_ohm(line_wire(circuit), circuit.length_ft, HOT_C, hz)

@@ -1,27 +1,34 @@
-"""The fault study: line to case at every exposed metal part, and what follows. METHOD 4 to 8."""
+"""The fault study: every kind of fault at every place, through one function
+(docs/method.md 4 to 8)."""
 
 import math
 from dataclasses import dataclass
 from functools import cached_property
 
 from ..assume import Assumption
-from ..device import Breaker, ground_fault_interrupter_slow_s, residual_device_slow_s
+from ..device import Breaker
 from ..site import Circuit
+from ..vocabulary import FactPath
 from ..working import Working
-from . import legs as unrolled
 from . import longest, workings
-from .context import Context, lowest_of, own_carriers, settled
-from .heat import (
-    HeatUse,
-    worst_letthrough,
-)
-from .places import Place, Seen, seen_from
-from .shock import body_ma, c1_ma
+from . import loop as unrolled
+from .basis import Basis, lowest_of, own_carriers, settled
+from .heat import HeatUse, worst_letthrough
+from .port import FaultKind, Place, Seen, Side, seen_from
+from .protection import second_line_s
+from .shock import c1_ma, person_ohm
+from .solved import Solved
 from .spine import KEEP_FIGURES, LOWEST_VOLTS, Spine
 from .states import States
-from .verdict import Criterion, Verdict, judge_set
+from .verdict import Criterion, Verdict, criteria, time_limit, verdict_of_set
 
-CASE, NEUTRAL, LINE = "line-to-case", "line-to-neutral", "line-to-line"
+#: What is said of a fault that nothing of this place's own opens.
+NONE_OF_YOURS = "Nothing of yours is ahead of it: only the utility's own protection."
+NONE_AHEAD_OF_MAIN = (
+    "Ahead of its main nothing of yours opens: there only the utility's own protection is."
+)
+NOT_FED = "Nothing feeds this panel."
+NOWHERE = FactPath("")
 
 
 @dataclass(frozen=True)
@@ -29,18 +36,21 @@ class FaultStudy:
     """What one kind of fault at one place does, with one supply driving it.
 
     Amperes, ohms, seconds, volts, feet. ``lacks`` names the facts without which there is no
-    answer; the figures are then None. ``math.inf`` seconds: may never open. What is looked at
-    seldom (legs, heat of every conductor, workings) is computed when asked for.
+    answer, ``remark`` says why where it is no fact; the figures are then None. ``math.inf``
+    seconds: may not trip. ``side`` of its own main, for an enclosure that has one. What is looked
+    at seldom (legs, heat of every conductor, workings) is computed when asked for.
     """
 
     place: str
     place_name: str
-    kind: str
+    kind: FaultKind
     state: str
     verdict: Verdict
+    side: Side = Side.ANY
     circuit: Circuit | None = None
-    lacks: tuple[str, ...] = ()
-    device_at: str = ""
+    lacks: tuple[FactPath, ...] = ()
+    remark: str = ""
+    device_at: FactPath = NOWHERE
     device: Breaker | None = None
     lowest_a: float | None = None
     highest_a: float | None = None
@@ -54,10 +64,11 @@ class FaultStudy:
     touch_bar_v: float | None = None
     touch_bar_highest_v: float | None = None
     touch_reach_v: dict[str, float] | None = None
+    person_ohm: float | None = None
     longest_run_ft: float | None = None
     longest_run_unproved_ft: float | None = None
     second_line_s: float | None = None
-    context: Context | None = None
+    basis: Basis | None = None
 
     @property
     def multiple(self) -> float | None:
@@ -69,12 +80,15 @@ class FaultStudy:
     @cached_property
     def heat(self) -> tuple[HeatUse, ...]:
         """Every conductor's use on the curve in force."""
-        return self.context.heat(self, unproved=False) if self.context else ()
+        return self._heat(unproved=False)
 
     @cached_property
     def heat_unproved(self) -> tuple[HeatUse, ...]:
         """Every conductor's use if the magnetic trip only began at 20 ×."""
-        return self.context.heat(self, unproved=True) if self.context else ()
+        return self._heat(unproved=True)
+
+    def _heat(self, unproved: bool) -> tuple[HeatUse, ...]:
+        return self.basis.heat(self.lowest_a, self.highest_a, unproved) if self.basis else ()
 
     @property
     def worst_heat(self) -> HeatUse | None:
@@ -89,7 +103,7 @@ class FaultStudy:
     @cached_property
     def heat_hot(self) -> float | None:
         """Worst use again with this circuit's wires at their limit, where a quarter is used."""
-        return self.context.heat_hot(self) if self.context else None
+        return self.basis.heat_hot(self.heat_used, self.highest_a) if self.basis else None
 
     @property
     def is_wet(self) -> bool:
@@ -98,8 +112,8 @@ class FaultStudy:
 
     @property
     def body_ma(self) -> float | None:
-        """Milliamperes through a person from the case to earth; METHOD 8."""
-        return None if self.touch_earth_v is None else body_ma(self.touch_earth_v, self.is_wet)
+        """Milliamperes through a person from the case to earth, as a branch of the network."""
+        return None if self.person_ohm is None else self.touch_earth_v / self.person_ohm * 1000
 
     @property
     def body_limit_ma(self) -> float | None:
@@ -109,32 +123,43 @@ class FaultStudy:
     @cached_property
     def criteria(self) -> dict[str, Criterion]:
         """The clearing criteria side by side, by name."""
-        return self.context.criteria(self) if self.context and self.device else {}
+        basis = self.basis
+        if basis is None or self.device is None:
+            return {}
+        ohm = basis.return_ohm() if self.lowest_a else math.inf
+        limit = time_limit(basis.spine.volts, self.circuit, basis.spine.supply.earthing)
+        metal = basis.other_metal_share()
+        return criteria(self.device, self.lowest_a, self.slow_s, ohm, metal, limit)
 
     @property
     def deciding(self) -> Criterion | None:
         """The criterion that local practice chooses."""
-        return self.criteria.get(self.context.site.practice.clearing) if self.context else None
+        return self.criteria.get(self.basis.site.practice.clearing) if self.basis else None
 
     @cached_property
     def legs(self) -> tuple["unrolled.Leg", ...]:
         """The dominant loop, leg by leg."""
-        return unrolled.legs_of(self) if self.context else ()
+        return unrolled.legs_of(self) if self.basis else ()
 
     @cached_property
     def currents(self) -> dict[str, float]:
         """Amperes of every branch that carries a part, at the lowest current, by branch id."""
-        return self.context.currents(self) if self.context else {}
+        return self.basis.currents(self.lowest_a) if self.basis else {}
+
+    @cached_property
+    def earth_share(self) -> float:
+        """How much of the fault comes back through the soil."""
+        return self.basis.low.solved.earth_share(self.basis.low.port) if self.basis else 0.0
 
     @cached_property
     def rests_on(self) -> tuple[Assumption, ...]:
         """The assumptions the answer rests on, most effect first."""
-        return unrolled.rests_on(self) if self.context else ()
+        return unrolled.rests_on(self) if self.basis else ()
 
     @cached_property
     def workings(self) -> dict[str, Working]:
         """The working of each figure, by its name."""
-        return workings.of_fault(self) if self.context and self.lowest_a is not None else {}
+        return workings.of_fault(self) if self.basis and self.lowest_a is not None else {}
 
 
 def _by_use(use: HeatUse) -> tuple[float, float]:
@@ -142,176 +167,199 @@ def _by_use(use: HeatUse) -> tuple[float, float]:
     return use.fraction, -use.limit_s
 
 
-def lacks_of(states: States, place: Place) -> tuple[str, ...]:
+def kinds_at(place: Place) -> tuple[FaultKind, ...]:
+    """The kinds of fault that can be at a place besides line to case."""
+    circuit, kinds = place.circuit, []
+    if circuit is None or circuit.neutral == "yes":
+        kinds.append(FaultKind.NEUTRAL)
+    if len(place.legs) >= 2:
+        kinds.append(FaultKind.LINE)
+    return tuple(kinds)
+
+
+def lacks_of(states: States, place: Place, kind: FaultKind) -> tuple[FactPath, ...]:
     """The facts that are never assumed, or that no table could fill."""
-    site, missing = states.site, []
-    circuit = place.circuit
+    site, missing, circuit = states.site, [], place.circuit
     if circuit is not None:
         if circuit.breaker.rating_a is None:
-            missing.append(f"{circuit.id}.breaker.rating_a")
+            missing.append(FactPath.of(circuit.id, "breaker.rating_a"))
         elif circuit.line_size is None:
-            missing.append(f"{circuit.id}.line_size")
-        if circuit.egc is None:
-            missing.append(f"{circuit.id}.egc")
-        elif circuit.egc in ("wire", "both") and circuit.egc_size is None:
-            missing.append(f"{circuit.id}.egc_size")
-    missing += states.spine.upstream_lacks(place.panel)
+            missing.append(FactPath.of(circuit.id, "line_size"))
+    if kind is FaultKind.CASE:
+        missing += _case_lacks(states, place)
     if states.sources.lowest is None:
         fact = "kva" if states.supply.kva is not None else "r1_ohm"
-        missing.append(f"{states.supply.id}.{fact}")
-    if any(s.line_size is None for s in site.services if s.supply == states.supply.id):
-        missing.append(f"{site.service.id}.line_size")
-    return tuple(missing)
+        missing.append(FactPath.of(states.supply.id, fact))
+    for run in site.services:
+        if run.supply == states.supply.id and run.line_size is None:
+            missing.append(FactPath.of(run.id, "line_size"))
+    return tuple(dict.fromkeys(missing))
 
 
-def study_case(states: States, place: Place, legs: tuple[int, ...]) -> FaultStudy:
-    """Line to case at ``place``; ``legs`` the panel lines of its poles."""
+def _case_lacks(states: States, place: Place) -> list[FactPath]:
+    """What must be known of the way home of a case."""
+    circuit, missing, spine = place.circuit, [], states.spine
+    if circuit is not None:
+        if circuit.egc is None:
+            missing.append(FactPath.of(circuit.id, "egc"))
+        elif circuit.egc in ("wire", "both") and circuit.egc_size is None:
+            missing.append(FactPath.of(circuit.id, "egc_size"))
+    missing += spine.upstream_lacks(place.panel)
+    feeders, _ = spine.chain(place.panel)
+    for feeder in feeders:
+        if feeder.egc in ("wire", "both") and feeder.egc_size is None:
+            missing.append(FactPath.of(feeder.id, "egc_size"))
+    on_case = circuit is None or circuit.egc in ("raceway", "both")
+    if on_case and not place.node:
+        missing += spine.bar_lacks(place.panel)
+    return missing
+
+
+def study_fault(states: States, place: Place, kind: FaultKind) -> FaultStudy:
+    """One kind of fault at ``place``: the worst of its lines."""
     base = {
         "place": place.id,
         "place_name": place.name,
-        "kind": CASE,
+        "kind": kind,
         "state": states.supply.id,
+        "side": place.side,
         "circuit": place.circuit,
     }
-    if lacks := lacks_of(states, place):
+    if states.chain(place.panel)[1] is None:
+        return FaultStudy(verdict=Verdict.NOT_KNOWN, remark=NOT_FED, **base)
+    if lacks := lacks_of(states, place, kind):
         return FaultStudy(verdict=Verdict.NOT_KNOWN, lacks=lacks, **base)
     spine = states.spine
     # Circuits are compared by all that is known or assumed of them, not by name.
-    key = (place.id, place.node, place.circuit, legs)
+    key = (place.id, place.side, place.node, place.circuit, place.legs, kind)
     found = spine.figures.get(key)
     if found is None:
         if len(spine.figures) >= KEEP_FIGURES:
             spine.figures.clear()
-        found = spine.figures[key] = _study(spine, place, legs)
-    seen, figures = found
-    return FaultStudy(**base, context=seen.of(states, place), **figures)
+        found = spine.figures[key] = _study(spine, place, kind)
+    basis, figures = found
+    return FaultStudy(**base, basis=basis.of(states, place), **figures)
 
 
-def _study(spine: Spine, place: Place, legs: tuple[int, ...]) -> tuple[Context, dict]:
-    """(what the figures were computed from, the figures): of the spine and the place alone."""
+def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict]:
+    """(what the figures rest on, the figures): of the spine and the place alone."""
     arc = float(spine.site.practice.arc_v)
-    hot = [
-        (seen_from(s, place, leg, pole), leg, pole)
-        for s in spine.hot
-        for pole, leg in enumerate(legs, 1)
-    ]
-    cold = [seen_from(s, place, leg, pole) for s in spine.cold for pole, leg in enumerate(legs, 1)]
-    low_seen, leg, pole = min(
-        hot, key=lambda h: lowest_of(abs(h[0].port.volts), abs(h[0].ohm), arc)
-    )
-    high_seen = max(cold, key=lambda s: abs(s.amps()))
-    context = Context(spine, None, place, low_seen, high_seen, leg, pole)
-    context.own = own_carriers(place.circuit, low_seen)
-    return context, _figures(context, place, hot, arc)
-
-
-def _figures(context: Context, place: Place, hot, arc: float) -> dict:
-    """The figures of a line-to-case fault."""
-    spine, low_seen, high_seen = context.spine, context.low, context.high
+    hot, cold = _all_seen(spine.hot, place, kind), _all_seen(spine.cold, place, kind)
+    low = min(hot, key=lambda s: lowest_of(abs(s.port.volts), abs(s.ohm), arc))
+    high = max(cold, key=lambda s: abs(s.amps()))
+    device, at, devices = spine.device_path(place, low)
+    own = own_carriers(place.circuit, kind, low)
+    basis = Basis(spine, None, place, kind, low, high, own, devices)
     limit = spine.sources.highest.limit_a
-    low = _limited(lowest_of(abs(low_seen.port.volts), abs(low_seen.ohm), arc), limit)
-    high = _limited(settled(abs(high_seen.amps())), limit)
-    touch = _touch(context, place, [seen for seen, _, _ in hot], limit)
-    ohm = abs(low_seen.ohm) if low else math.inf
-    figures = {"lowest_a": low, "highest_a": high, "loop_ohm": ohm, **touch}
-    device, at, devices = spine.device_path(place, low_seen, context.leg)
-    if device is None:
-        # Only the utility's fuse is ahead of a supply-side enclosure: not ours to judge.
-        return {**figures, "verdict": Verdict.NOT_KNOWN}
-    context.devices = devices
-    slow, unproved = devices.slow_s(low), devices.slow_s(low, True)
-    ratio, top = context.worst_ratio(), max(low, high)
-    through, _ = worst_letthrough(devices.slow_s, low, top, devices.steps())
-    late, _ = worst_letthrough(
-        lambda a: devices.slow_s(a, True), low, top, devices.steps(unproved=True)
-    )
-    run, run_unproved = _longest(context, place, arc, limit, ratio)
-    return {
-        **figures,
-        "verdict": judge_set([(d, low * share) for d, share in devices.devices]),
-        "device": device,
-        "device_at": at,
-        "fast_s": devices.fast_s(high),
-        "slow_s": slow,
-        "slow_s_unproved": unproved,
-        "heat_used": _use(through, ratio),
-        "heat_used_unproved": _use(late, ratio),
-        "longest_run_ft": run,
-        "longest_run_unproved_ft": run_unproved,
-        "second_line_s": _second_line(place.circuit, low),
+    lowest = _limited(lowest_of(abs(low.port.volts), abs(low.ohm), arc), limit)
+    highest = _limited(settled(abs(high.amps())), limit)
+    figures = {
+        "lowest_a": lowest,
+        "highest_a": highest,
+        "loop_ohm": abs(low.ohm) if lowest else math.inf,
     }
+    if kind is FaultKind.CASE:
+        figures |= _touch(spine, place, hot, high, limit)
+    else:
+        figures["touch_reach_v"] = {}
+    if device is None:
+        return basis, {**figures, "verdict": Verdict.NOT_KNOWN, "remark": NONE_OF_YOURS}
+    figures |= {"device": device, "device_at": at}
+    if place.side is Side.LOAD and not _is_protected_ahead(spine, place.panel):
+        figures["remark"] = NONE_AHEAD_OF_MAIN
+    return basis, figures | _protection(basis, lowest, highest, arc, limit)
 
 
-def _use(through: float, ratio: float) -> float:
-    return through * ratio if ratio else 0.0
+def _is_protected_ahead(spine: Spine, panel: str) -> bool:
+    """Whether a device of this place's is ahead of a panel's own main."""
+    feeders, _ = spine.chain(panel)
+    ahead = [f.breaker for f in feeders] + [spine.supply.breaker]
+    return any(device.rating_a is not None for device in ahead)
+
+
+def _all_seen(states: tuple[Solved, ...], place: Place, kind: FaultKind) -> list[Seen]:
+    """The fault on every line, in every state."""
+    return [seen for solved in states for seen in seen_from(solved, place, kind)]
+
+
+def _protection(basis: Basis, low: float, high: float, arc: float, limit: float | None) -> dict:
+    """What the devices make of a fault: the verdict, the times, the heat, the longest run."""
+    devices, ratio, top = basis.devices, basis.worst_ratio(), max(low, high)
+    found = {
+        "verdict": verdict_of_set([(d, low * share) for d, share in devices.devices]),
+        "fast_s": devices.fast_s(high),
+        "slow_s": devices.slow_s(low),
+        "slow_s_unproved": devices.slow_s(low, True),
+    }
+    for name, unproved in (("heat_used", False), ("heat_used_unproved", True)):
+        steps = devices.steps(unproved)
+        through, _ = worst_letthrough(basis.slow_s(unproved), low, top, steps)
+        found[name] = through * ratio if ratio else 0.0
+    if basis.kind is FaultKind.CASE:
+        run, run_unproved = _longest(basis, arc, limit, ratio)
+        found |= {
+            "longest_run_ft": run,
+            "longest_run_unproved_ft": run_unproved,
+            "second_line_s": second_line_s(basis.place.circuit, low, basis.low),
+        }
+    return found
 
 
 def _limited(amps: float, limit: float | None) -> float:
     return amps if limit is None else min(amps, limit)
 
 
-def _touch(context: Context, place: Place, seen_all: list[Seen], limit: float | None) -> dict:
+def _touch(spine: Spine, place: Place, hot: list[Seen], high: Seen, limit: float | None) -> dict:
     """Steady, full voltage, 75 °C: against remote earth, the service bar, and what is in reach."""
-    bar = f"{context.spine.site.panel.id}.N"
+    bar = f"{spine.site.panel.id}.N"
     reach = place.circuit.reach if place.circuit else ()
+    is_wet = place.circuit is not None and place.circuit.wet == "yes"
     earth = to_bar = 0.0
-    within = dict.fromkeys(reach, 0.0)
+    within, worst = dict.fromkeys(reach, 0.0), hot[0]
 
-    def volts(seen: Seen):
+    def volts(seen: Seen) -> tuple[complex, complex, float]:
         amps = seen.amps()
         # A limited source's volts collapse with its current.
         scale = min(1.0, limit / abs(amps)) if limit and abs(amps) > 0 else 1.0
-        case = seen.case_volts(amps)
-        return amps, case, scale
+        return amps, seen.case_volts(amps), scale
 
-    for seen in seen_all:
+    for seen in hot:
         amps, case, scale = volts(seen)
-        earth = max(earth, abs(case) * scale)
+        if abs(case) * scale > earth:
+            earth, worst = abs(case) * scale, seen
         to_bar = max(to_bar, abs(case - seen.volts(bar, amps)) * scale)
         for metal in reach:
             gap = abs(case - seen.volts(f"{metal}.metal", amps)) * scale
             within[metal] = max(within[metal], gap)
-    amps, case, scale = volts(context.high)
+    amps, case, scale = volts(high)
     return {
         "touch_earth_v": earth,
         "touch_bar_v": to_bar,
-        "touch_bar_highest_v": abs(case - context.high.volts(bar, amps)) * scale,
+        "touch_bar_highest_v": abs(case - high.volts(bar, amps)) * scale,
         "touch_reach_v": within,
+        "person_ohm": person_ohm(worst, is_wet),
     }
 
 
-def _second_line(circuit: Circuit | None, amps: float) -> float | None:
-    """A GFCI or an RCD at this fault: a second line of defence, never merged in."""
-    if circuit is None:
-        return None
-    if circuit.rcd_ma is not None:
-        return residual_device_slow_s(amps, circuit.rcd_ma, circuit.rcd_delayed == "yes")
-    return ground_fault_interrupter_slow_s(amps) if circuit.gfci == "yes" else None
-
-
-def _longest(
-    context: Context, place: Place, arc, limit, ratio
-) -> tuple[float | None, float | None]:
+def _longest(basis: Basis, arc, limit, ratio) -> tuple[float | None, float | None]:
     """Longest run on the curve in force, and if the magnetic trip only began at 20 ×."""
-    circuit, devices = place.circuit, context.devices
+    place, spine = basis.place, basis.spine
+    circuit = place.circuit
     feet = circuit.length_ft or 0.0 if circuit is not None else 0.0
-    if feet < longest.LEAST_FT or not context.low.home:
+    if feet < longest.LEAST_FT or not basis.low.home:
         return None, None
-    device = devices.devices[0][0]
     search = longest.RunSearch(
-        hot=context.spine.hot,
-        cold=context.spine.cold,
-        seen=lambda solved: seen_from(solved, place, context.leg, context.pole),
-        length_ft=circuit.length_ft,
+        lows=[longest.run_seen(s, place) for s in _all_seen(spine.hot, place, basis.kind)],
+        highs=[longest.run_seen(s, place) for s in _all_seen(spine.cold, place, basis.kind)],
         arc_v=arc,
         lowest_volts=LOWEST_VOLTS,
         limit_a=limit,
-        devices=devices,
+        devices=basis.devices,
         ratio=ratio,
     )
-    practice = context.spine.site.practice.clearing
-    volts, earthing = context.spine.volts, context.spine.supply.earthing
-    run = search.run(practice, volts, earthing, unproved=False)
-    if not device.is_assumed:
+    practice = spine.site.practice.clearing
+    seconds = time_limit(spine.volts, circuit, spine.supply.earthing).seconds
+    run = search.run(practice, seconds, unproved=False)
+    if not basis.devices.devices[0][0].is_assumed:
         return run, run
-    return run, search.run(practice, volts, earthing, unproved=True)
+    return run, search.run(practice, seconds, unproved=True)

@@ -1,4 +1,4 @@
-"""Heat used: how much of a conductor's limit a fault eats before the slow edge. METHOD 6.
+"""Heat used: how much of a conductor's limit a fault eats before the slow edge (docs/method.md 6).
 
 The largest over all currents from lowest to highest of slow-edge time ÷ the conductor's limit.
 In the thermal part I²t falls as the current grows, in the magnetic part it rises, so the worst
@@ -9,7 +9,7 @@ import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from ..device import Breaker
+from ..vocabulary import FactPath
 
 JUST_BELOW = 1 - 1e-9
 RECOMPUTE_HOT_ABOVE = 0.25
@@ -17,13 +17,14 @@ OVERSTATED_OVER_S = 5.0
 OFFSET_UNDER_S = 0.1
 #: What remains of a few volts over a broken path is no current.
 NO_CURRENT_A = 1e-3
+LEAST_SHARE = 1e-3  # a device or conductor with less of a fault has no part in it
 
 
 @dataclass(frozen=True, slots=True)
 class Carrier:
     """A conductor of the loop: its place, its name, its I²t limit, its share of the current."""
 
-    path: str
+    path: FactPath
     label: str
     i2t: float
     share: float
@@ -46,33 +47,6 @@ class HeatUse:
     amps: float
     slow_s: float
     limit_s: float
-
-
-@dataclass(frozen=True)
-class DeviceSet:
-    """The devices in a fault's path, each with its share of the fault's current."""
-
-    devices: tuple[tuple[Breaker, float], ...]
-
-    def slow_s(self, amps: float, unproved: bool = False) -> float:
-        """Longest time of the set: the least of the slow edges."""
-        least = math.inf
-        for device, share in self.devices:
-            seconds = device.slow_s(amps * share, device.unproved_hi if unproved else None)
-            if seconds < least:
-                least = seconds
-        return least
-
-    def fast_s(self, amps: float) -> float:
-        """Shortest time of the set: where bands overlap, either may open."""
-        return min(d.fast_s(amps * share) for d, share in self.devices)
-
-    def steps(self, unproved: bool = False) -> Iterable[float]:
-        """The fault currents at which a magnetic trip becomes certain, A."""
-        for device, share in self.devices:
-            hi = device.unproved_hi if unproved else device.band_hi
-            if math.isfinite(hi) and share > 0:
-                yield hi * device.rating_a / share
 
 
 def worst_currents(low: float, high: float, steps: Iterable[float]) -> list[float]:

@@ -1,5 +1,6 @@
 """Loads on: what each wire carries, what metal carries that should not, and lost neutrals."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -7,6 +8,7 @@ import numpy as np
 
 from ..errors import BadInput
 from ..network.solver import EARTH
+from ..vocabulary import BranchId, NodeId
 from .shock import DRY_OHM, WET_OHM
 from .solved import Solved
 from .states import States
@@ -14,6 +16,7 @@ from .states import States
 #: Parts of an element whose branches are metal that should carry no load current.
 METAL_PARTS = ("egc", "raceway", "strap", "tie", "gec", "soil", "main", "join", "earth", "bond")
 STRAY_A = 0.001
+NOTHING = BranchId("")
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +38,7 @@ class LoadStudy:
     supply: str
     solved: Solved
     volts_at: np.ndarray
-    lost: str = ""
+    lost: BranchId = NOTHING
     extra: dict[str, float] = field(default_factory=dict)
 
     @cached_property
@@ -58,6 +61,11 @@ class LoadStudy:
         at = self.solved.solution.at
         return abs(at(a, self.volts_at) - at(b, self.volts_at))
 
+    @property
+    def is_service(self) -> bool:
+        """Whether what was lost is a service run's."""
+        return self.lost.element.startswith("s")
+
     @cached_property
     def strays(self) -> tuple[Stray, ...]:
         """Metal paths that carry load current, most first."""
@@ -65,7 +73,7 @@ class LoadStudy:
         found = [
             Stray(name, amps)
             for name, amps in self.currents.items()
-            if amps >= STRAY_A and name.split(".")[1] in METAL_PARTS and name not in bonds
+            if amps >= STRAY_A and BranchId(name).part in METAL_PARTS and name not in bonds
         ]
         return tuple(sorted(found, key=lambda s: -s.amps))
 
@@ -77,6 +85,13 @@ class LoadStudy:
             for n in (1, 2, 3)
             if f"{panel}.L{n}" in nodes and f"{panel}.N" in nodes
         }
+
+    @cached_property
+    def panel_legs(self) -> dict[str, dict[str, float]]:
+        """Volts of each line of every panel against its neutral bar, by panel id."""
+        nodes = (NodeId(node) for node in self.solved.network.nodes)
+        panels = dict.fromkeys(node.element for node in nodes if node.part == "ground")
+        return {panel: self.legs(panel) for panel in panels}
 
 
 def _worse(found: list[LoadStudy]) -> LoadStudy:
@@ -91,25 +106,31 @@ def load_study(states: States) -> LoadStudy:
     )
 
 
-def open_neutral(states: States) -> LoadStudy | None:
-    """The service neutral lost with every load on; None where this supply has no neutral run."""
-    run = next((s for s in states.site.services if s.supply == states.supply.id), None)
-    lost = f"{run.id}.neutral" if run else ""
-    if not run or lost not in states.loaded[0].network.branches:
-        return None
-    found = [
-        LoadStudy("open neutral", states.supply.id, s, s.solution.opened(lost), lost)
-        for s in states.loaded
-    ]
-    return max(found, key=lambda f: abs(f.solved.solution.at(f"{run.to}.N", f.volts_at)))
+def open_neutrals(states: States) -> Iterator[LoadStudy]:
+    """The neutral of each service run of this supply, then of each feeder that it reaches, lost
+    with every load on. A recorded open neutral is lost already."""
+    site = states.site
+    runs = [(s.id, s.to) for s in site.services if s.supply == states.supply.id]
+    runs += [(f.id, f.to) for f in site.feeders if states.chain(f.to)[1] is not None]
+    for run, panel in runs:
+        lost = BranchId.of(run, "neutral")
+        is_open = states.wiring.on.is_open(lost)
+        if not is_open and lost not in states.loaded[0].network.branches:
+            continue
+        found = []
+        for solved in states.loaded:
+            solution = solved.solution
+            volts = solution.before if is_open else solution.opened(lost)
+            found.append(LoadStudy("open neutral", states.supply.id, solved, volts, lost))
+        yield max(found, key=lambda f, p=panel: abs(f.solved.solution.at(f"{p}.N", f.volts_at)))
 
 
-def shared_neutral_lost(states: States) -> tuple[LoadStudy, ...]:
+def shared_neutral_lost(states: States) -> tuple["SharedLost", ...]:
     """Each shared-neutral pair with its neutral lost at the panel."""
     found = []
     solved = states.loaded[0]
     for circuit, owner in states.wiring.owners.items():
-        lost = f"{owner}.neutral"
+        lost = BranchId.of(owner, "neutral")
         if lost not in solved.network.branches:
             continue
         volts = solved.solution.opened(lost)

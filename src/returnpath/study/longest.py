@@ -8,8 +8,10 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from .heat import DeviceSet, worst_letthrough
-from .verdict import FIVE_TIMES, ONE_OHM, timed_limit_s
+from .heat import worst_letthrough
+from .port import Place, Seen, parallel
+from .protection import DeviceSet
+from .verdict import FIVE_TIMES, ONE_OHM
 
 LONGEST_FT = 5000.0
 LEAST_FT = 0.01  # a shorter run has no ohms a foot to speak of
@@ -75,37 +77,78 @@ def whole_feet(length_ft: float | None) -> float | None:
     return None if length_ft is None else float(math.floor(length_ft))
 
 
+@dataclass(frozen=True)
+class RunSeen:
+    """A circuit's fault as a function of its length: open volts and ohms of the panel's port,
+    the line as (ohms a foot, ohms of its joints), the ways home likewise."""
+
+    volts: float
+    port_ohm: complex
+    line: tuple[complex, float]
+    home: tuple[tuple[complex, float], ...]
+
+    @property
+    def is_linear(self) -> bool:
+        """Whether its ohms are a constant and so much a foot."""
+        return len(self.home) == 1 or all(joint == 0 for _, joint in self.home)
+
+    def home_ohm(self, feet: float) -> complex:
+        """The return at a length."""
+        return parallel(per_ft * feet + joint for per_ft, joint in self.home)
+
+    def ohm(self, feet: float) -> complex:
+        """Z_th at a length."""
+        per_ft, joint = self.line
+        return self.port_ohm + per_ft * feet + joint + self.home_ohm(feet)
+
+    def constant_and_per_ft(self) -> tuple[complex, complex]:
+        """(ohms at no length, ohms a foot), where they are linear."""
+        constant = self.port_ohm + self.line[1]
+        if len(self.home) == 1:
+            constant += self.home[0][1]
+        return constant, self.line[0] + parallel(per_ft for per_ft, _ in self.home)
+
+
+def run_seen(seen: Seen, place: Place) -> RunSeen:
+    """A hanging circuit's fault as a function of its length."""
+    feet = place.circuit.length_ft
+    plain, back = place.run_ohms(seen.solved.state.temperature_c, seen.solved.hz)
+    home = tuple((back[part] / feet, (ohm - back[part]).real) for part, ohm in seen.home)
+    line = plain / feet, (seen.line_ohm - plain).real
+    return RunSeen(abs(seen.port.volts), seen.port.ohm, line, home)
+
+
 @dataclass
 class RunSearch:
-    """The longest run of one circuit: its panel's ports, its ohms a foot, its devices.
+    """The longest run of one circuit: how each state sees it, its devices, its worst conductor.
 
-    ``seen`` looks at the fault in one solved state at today's ``length_ft``; the ohms outside
-    the panel's port scale with length.
+    ``lows`` and ``highs`` of the hot and the cold states; ``limit_a`` of the source; ``ratio`` of
+    the conductor that gets hottest, its share of the fault as it is today.
     """
 
-    hot: tuple
-    cold: tuple
-    seen: Callable
-    length_ft: float
+    lows: list[RunSeen]
+    highs: list[RunSeen]
     arc_v: float
     lowest_volts: float
     limit_a: float | None
     devices: DeviceSet
     ratio: float
 
-    def __post_init__(self):
-        self.lows = [self._parts(self.seen(s)) for s in self.hot]
-        self.highs = [self._parts(self.seen(s)) for s in self.cold]
+    def _low(self, feet: float) -> float:
+        """The lowest current at a length, A."""
+        low = min(
+            max(self.lowest_volts * s.volts - self.arc_v, 0.0) / abs(s.ohm(feet)) for s in self.lows
+        )
+        return low if self.limit_a is None else min(low, self.limit_a)
 
-    def _parts(self, seen) -> tuple[float, complex, complex, complex]:
-        """(open volts, the port's ohms, line and return ohms a foot, return ohms a foot)."""
-        feet = self.length_ft
-        line, home = seen.line_ohm / feet, seen.home_ohm / feet
-        return abs(seen.port.volts), seen.port.ohm, line + home, home
+    def _high(self, feet: float) -> float:
+        high = max(s.volts / abs(s.ohm(feet)) for s in self.highs)
+        return high if self.limit_a is None else min(high, self.limit_a)
 
-    def run(self, criterion: str, volts: float, earthing, unproved: bool) -> float | None:
-        """Feet at which ``criterion`` and the heat check both hold; None where none does."""
-        clearing = self._clearing(criterion, volts, earthing, unproved)
+    def run(self, criterion: str, limit_s: float, unproved: bool) -> float | None:
+        """Feet at which ``criterion`` (``limit_s`` of the timed one) and the heat check both
+        hold; None where none does."""
+        clearing = self._clearing(criterion, limit_s, unproved)
         if clearing is None:
             return None
         steps = list(self.devices.steps(unproved))
@@ -114,36 +157,31 @@ class RunSearch:
             return self.devices.slow_s(amps, unproved)
 
         def holds(length: float) -> bool:
-            low = min(
-                max(self.lowest_volts * v - self.arc_v, 0.0) / abs(z + per_ft * length)
-                for v, z, per_ft, _ in self.lows
-            )
-            high = max(v / abs(z + per_ft * length) for v, z, per_ft, _ in self.highs)
-            if self.limit_a is not None:
-                low, high = min(low, self.limit_a), min(high, self.limit_a)
+            low, high = self._low(length), self._high(length)
             through, _ = worst_letthrough(slow, low, max(low, high), steps)
             return through * self.ratio <= 1
 
         return with_heat(clearing, holds)
 
-    def _clearing(self, criterion, volts, earthing, unproved) -> float | None:
+    def _clearing(self, criterion: str, limit_s: float, unproved: bool) -> float | None:
         """Feet at which the clearing criterion alone still holds."""
         device = self.devices.devices[0][0]
         if criterion == "one ohm":
-            feet = [ONE_OHM / abs(home) if home else LONGEST_FT for *_, home in self.lows]
-            return min(*feet, LONGEST_FT)
+            return _edge(lambda feet: all(abs(s.home_ohm(feet)) <= ONE_OHM for s in self.lows))
         if criterion == "instantaneous":
             hi = device.unproved_hi if unproved else device.band_hi
             amps = hi * device.rating_a
         elif criterion == "five times":
             amps = FIVE_TIMES * device.rating_a
         else:
-            amps = self._amps_for(timed_limit_s(volts, True, earthing), unproved)
+            amps = self._amps_for(limit_s, unproved)
         if math.isinf(amps) or (self.limit_a is not None and amps > self.limit_a):
             return None
+        if not all(s.is_linear for s in self.lows):
+            return _edge(lambda feet: self._low(feet) >= amps)
         found = [
-            reach_ft(self.lowest_volts * v - self.arc_v, amps, z, per_ft)
-            for v, z, per_ft, _ in self.lows
+            reach_ft(self.lowest_volts * s.volts - self.arc_v, amps, *s.constant_and_per_ft())
+            for s in self.lows
         ]
         return None if None in found else min(found)
 
@@ -159,3 +197,10 @@ class RunSearch:
             else:
                 low = middle
         return high
+
+
+def _edge(clears: Callable[[float], bool]) -> float | None:
+    """The last length at which ``clears`` holds; None where not even the shortest does."""
+    if not clears(LEAST_FT):
+        return None
+    return LONGEST_FT if clears(LONGEST_FT) else _boundary(clears, LEAST_FT, LONGEST_FT)

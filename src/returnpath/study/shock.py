@@ -1,4 +1,9 @@
-"""What a body meets: touch volts through a person, against curve c1. METHOD 8.
+"""What a body meets: a person as a branch of the faulted network, against curve c1
+(docs/method.md 8).
+
+    case --- person (1,000 Ω, 500 Ω wet) --- where the feet stand
+      |
+    the fault's own volts, behind what the network has between the two: Z
 
 An aid to understanding, never a licence to touch.
 """
@@ -9,7 +14,9 @@ from functools import cache
 
 from .. import tables, working
 from ..errors import number_in
+from ..network.solver import EARTH
 from ..working import Working, figures
+from .port import Seen
 
 DRY_OHM, WET_OHM = 1000.0, 500.0
 
@@ -37,27 +44,44 @@ def c1_ma(duration_s: float) -> float:
     return points[-1][1]
 
 
-def body_ma(volts: float, wet: bool) -> float:
-    """Milliamperes through a person across ``volts``: 1,000 Ω, 500 Ω wet."""
-    return volts / (WET_OHM if wet else DRY_OHM) * 1000
+def body_ohm(wet: bool) -> float:
+    """Ohms of a person: 1,000, wet 500."""
+    return WET_OHM if wet else DRY_OHM
 
 
-def body_working(volts: float, slow_s: float, wet: bool) -> Working:
-    """The body current at the slow clearing time against curve c1, mA."""
-    amps, limit = body_ma(volts, wet), c1_ma(slow_s)
+def person_ohm(seen: Seen, wet: bool) -> float:
+    """|Z + R|, Ω: the person's ohms with what the faulted network has between case and earth.
+
+    Z_th between case and remote earth with the fault closed: Z_pp − Z_pf²/Z_ff, where p is the
+    pair case and earth, f the pair of the fault.
+    """
+    standing = seen.solved.port(seen.port.b, EARTH)
+    own = standing.ohm + seen.home_ohm
+    at = seen.solved.solution.at
+    across = at(seen.port.a, standing.column) - at(seen.port.b, standing.column)
+    mutual = across - seen.home_ohm
+    return abs(own - mutual**2 / seen.ohm + body_ohm(wet))
+
+
+def body_working(volts: float, ohm: float, slow_s: float, wet: bool) -> Working:
+    """The body current at the slow clearing time against curve c1, mA. ``ohm`` of the person and
+    the network in series."""
+    amps, limit = volts / ohm * 1000, c1_ma(slow_s)
     time = "for as long as it lasts" if math.isinf(slow_s) else f"for {figures(slow_s)} s"
-    return working.of(
-        "Through a person from the case to earth",
-        amps,
-        "mA",
-        working.formula(
-            f"{figures(volts)} V / {WET_OHM if wet else DRY_OHM:g} Ω = {figures(amps)} mA {time}",
-            "method 8",
-        ),
-        working.table(
+
+    def recipe():
+        yield working.given(
+            f"a person of {body_ohm(wet):g} Ω from the case to remote earth, {time}"
+        )
+        yield working.table(
             f"curve c1 at that time: {figures(limit)} mA"
             + (", which is passed" if amps > limit else ""),
             "IEC 60479-1",
-        ),
-        working.note("An aid to understanding, never a licence to touch."),
-    )
+        )
+        yield working.note("An aid to understanding, never a licence to touch.")
+        yield working.formula(
+            f"I = 1000 · {figures(volts, 6)} V / {figures(ohm, 6)} Ω = {figures(amps, 4)} mA",
+            "method 8",
+        )
+
+    return Working("Through a person from the case to earth", amps, "mA", recipe)

@@ -1,40 +1,40 @@
 """The whole study of a site: every place, every kind of fault, every supply that is drawn."""
 
-from collections.abc import Callable
+from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cached_property
 
 from ..assume import Assumed, assume
-from ..network.wiring import lines_of, wiring_of
+from ..network.wiring import wiring_of
 from ..site import Installation
 from .array import ArrayStudy, study_arrays
 from .drop import Drop, drops
-from .faults import FaultStudy, study_case
-from .load import LoadStudy, load_study, open_neutral, shared_neutral_lost
-from .other import study_other
-from .places import metal_places, places
+from .faults import FaultStudy, kinds_at, study_fault
+from .load import LoadStudy, SharedLost, load_study, open_neutrals, shared_neutral_lost
+from .port import FaultKind, Place, circuit_places, enclosure_places, metal_places
 from .states import States
-from .verdict import ORDER
+from .verdict import ORDER, Verdict
 
 
 @dataclass(frozen=True)
 class SiteStudy:
     """A site's studies. ``cases``: line to case at every place, with every supply. What is seldom
     looked at (other faults, loads, lost neutrals, arrays) is computed when asked for: each of
-    ``others`` gives the other kinds of fault at its case's place.
+    ``judged_at`` is the states and the place of its case.
     """
 
     assumed: Assumed
     states: tuple[States, ...]
     cases: tuple[FaultStudy, ...]
-    others: tuple[Callable[[], list[FaultStudy]], ...] = ()
+    judged_at: tuple[tuple[States, Place], ...] = ()
 
     @cached_property
     def faults(self) -> tuple[FaultStudy, ...]:
         """Every kind of fault at every place with every supply, place by place."""
         found: list[FaultStudy] = []
-        for case, more in zip(self.cases, self.others, strict=True):
-            found += [case, *more()]
+        for case, (states, place) in zip(self.cases, self.judged_at, strict=True):
+            found.append(case)
+            found += [study_fault(states, place, kind) for kind in kinds_at(place)]
         return tuple(found)
 
     @cached_property
@@ -44,21 +44,30 @@ class SiteStudy:
 
     @cached_property
     def enclosures(self) -> dict[str, FaultStudy]:
-        """Line to case at each panel's enclosure, its worst supply, by panel id."""
+        """Line to case at each panel's enclosure, its worst supply and side, by panel id."""
         return {f.place: f for f in self.cases if not f.circuit and self._worst_case[f.place] is f}
+
+    @cached_property
+    def protected_enclosures(self) -> dict[str, FaultStudy]:
+        """The same of the sides that some device of this place is ahead of, by panel id."""
+        found: dict[str, FaultStudy] = {}
+        for fault in self.cases:
+            if fault.circuit or fault.device is None:
+                continue
+            kept = found.get(fault.place)
+            if kept is None or _badness(fault) > _badness(kept):
+                found[fault.place] = fault
+        return found
 
     @cached_property
     def metals(self) -> dict[str, FaultStudy]:
         """A line of its panel against other metal (pipe, frame, electrode), by its id, with the
         first supply. The device judged is the panel's; a circuit's own breaker opens sooner."""
-        states = self.states[0] if self.states else None
-        if states is None:
+        if not self.states:
             return {}
-        legs = panel_legs(states)
+        first = self.states[0]
         return {
-            p.id: study_case(states, p, legs[p.panel][:1])
-            for p in metal_places(self.assumed.site)
-            if legs.get(p.panel)
+            p.id: study_fault(first, p, FaultKind.CASE) for p in metal_places(self.assumed.site)
         }
 
     @cached_property
@@ -79,10 +88,10 @@ class SiteStudy:
         return found
 
     def is_worst(self, fault: FaultStudy) -> bool:
-        """Whether no other supply does worse for the same fault."""
+        """Whether no other supply, and no other side of its main, does worse for the same fault."""
         return self._worst[fault.place, fault.kind] is fault
 
-    def other(self, place: str, kind: str) -> FaultStudy | None:
+    def worst_fault(self, place: str, kind: FaultKind) -> FaultStudy | None:
         """The worst supply's fault of ``kind`` at ``place``."""
         return self._worst.get((place, kind))
 
@@ -113,72 +122,68 @@ class SiteStudy:
         return {s.supply.id: load_study(s) for s in self.states}
 
     @cached_property
-    def open_neutrals(self) -> dict[str, LoadStudy]:
-        """The service neutral lost with every load on, by supply."""
-        found = {s.supply.id: open_neutral(s) for s in self.states}
-        return {k: v for k, v in found.items() if v is not None}
+    def lost_neutrals(self) -> tuple[LoadStudy, ...]:
+        """The neutral of every service run and every feeder lost, one at a time, with every load
+        on: the services first."""
+        return tuple(found for s in self.states for found in open_neutrals(s))
 
     @cached_property
-    def shared_neutrals(self) -> tuple[LoadStudy, ...]:
+    def open_neutrals(self) -> dict[str, LoadStudy]:
+        """The service neutral lost with every load on, by supply."""
+        found: dict[str, LoadStudy] = {}
+        for lost in self.lost_neutrals:
+            if lost.is_service:
+                found.setdefault(lost.supply, lost)
+        return found
+
+    @cached_property
+    def shared_neutrals(self) -> tuple[SharedLost, ...]:
         """Each shared neutral lost, with the first supply."""
-        return shared_neutral_lost(self.states[0])
+        return shared_neutral_lost(self.states[0]) if self.states else ()
 
     @cached_property
     def drops(self) -> tuple[Drop, ...]:
         """The voltage drop in every circuit's own run, with the first supply."""
-        return drops(self.states[0])
+        return drops(self.states[0]) if self.states else ()
 
     @cached_property
     def arrays(self) -> tuple[ArrayStudy, ...]:
         """D.c. ground faults of the arrays."""
-        return study_arrays(self.assumed, self.states[0])
+        return study_arrays(self.assumed, self.states[0]) if self.states else ()
 
 
 def _badness(fault: FaultStudy) -> tuple[float, float]:
-    """Worse verdicts first, then the lower current."""
-    rank = ORDER.index(fault.verdict)
-    if fault.lacks:
-        rank = len(ORDER)
-    return rank, -(fault.lowest_a or 0.0)
-
-
-def panel_legs(states: States) -> dict[str, tuple[int, ...]]:
-    """panel → the lines it has with this supply: fewer behind a two-pole feeder, none if dead."""
-    lines = lines_of(states.site)
-    found: dict[str, tuple[int, ...]] = {}
-    for panel in states.site.panels:
-        feeders, service = states.chain(panel.id)
-        if service is None or service.line_size is None:
-            continue
-        least = min([lines, *(f.poles or lines for f in feeders)])
-        found[panel.id] = tuple(range(1, least + 1))
-    return found
+    """Worse verdicts first, then the lower current. A lack is worse than any verdict; a fault that
+    nothing of this place's is ahead of has no verdict: where another side has one, that counts,
+    and says so (``remark``)."""
+    if fault.verdict is Verdict.NOT_KNOWN and fault.lowest_a is not None:
+        return -1, 0.0
+    return ORDER.index(fault.verdict), -(fault.lowest_a or 0.0)
 
 
 def study(site: Installation) -> SiteStudy:
     """Study every place of a site, gaps filled by ``assume``."""
     assumed = assume(site)
     wiring = wiring_of(assumed.site)
-    circuit_legs = wiring.legs
-    cases: list[FaultStudy] = []
-    others: list[Callable[[], list[FaultStudy]]] = []
-    all_states = []
     supplied = {s.supply for s in site.services}
-    for supply in assumed.site.supplies:
-        if supply.id not in supplied:
-            continue
-        states = States(assumed, supply, wiring)
-        all_states.append(states)
-        legs = panel_legs(states)
-        for place in places(states, legs):
-            own = circuit_legs[place.circuit.id] if place.circuit else legs.get(place.panel, ())
-            there = legs.get(place.panel)
-            if there is None:
-                if states.site.service.line_size is None and place.circuit:
-                    cases.append(study_case(states, place, own))  # says what is lacking
-                    others.append(list)
-                continue
-            own = tuple(leg for leg in own if leg in there) or there[:1]
-            cases.append(study_case(states, place, own))
-            others.append(partial(study_other, states, place, own))
-    return SiteStudy(assumed, tuple(all_states), tuple(cases), tuple(others))
+    states = tuple(
+        States(assumed, supply, wiring) for supply in assumed.site.supplies if supply.id in supplied
+    )
+    found = [
+        *circuit_places(assumed.site, wiring.legs),
+        *enclosure_places(assumed.site),
+    ]
+    judged = tuple(_judged_at(states, found))
+    cases = tuple(study_fault(s, place, FaultKind.CASE) for s, place in judged)
+    return SiteStudy(assumed, states, cases, judged)
+
+
+def _judged_at(states: tuple[States, ...], found: list[Place]) -> Iterator[tuple[States, Place]]:
+    """Every place with every supply that reaches it; one that none reaches with the first."""
+    for each in states:
+        for place in found:
+            if each.chain(place.panel)[1] is not None:
+                yield each, place
+    for place in found:
+        if states and all(s.chain(place.panel)[1] is None for s in states):
+            yield states[0], place

@@ -1,4 +1,4 @@
-"""One solved state of a network, and the pairs of nodes that it is seen from. METHOD 4."""
+"""One solved state of a network, and the pairs of nodes that it is seen from (docs/method.md 3)."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -7,6 +7,7 @@ import numpy as np
 
 from ..network.build import State
 from ..network.solver import EARTH, Network, Solution
+from ..network.wiring import Wiring
 
 OPEN_OHM = 1e9
 
@@ -25,15 +26,18 @@ class Port:
 class Solved:
     """One state, its network and its solution, with the ports that were asked for."""
 
-    def __init__(self, state: State, network: Network, site):
-        self.state, self.network = state, network
-        self.joints = {j.on: j for j in site.joints}
+    def __init__(self, state: State, network: Network, site, wiring: Wiring):
+        self.state, self.network, self.wiring = state, network, wiring
         self.hz = float(site.frequency_hz)
         #: The bonds that belong: one neutral-to-ground connection at the service.
         self.service_bonds = {f"{s.to}.bond" for s in site.services}
         self.solution: Solution = network.factor()
         self._ports: dict[tuple[str, str], Port] = {}
-        self._shares: dict[tuple[str, str], np.ndarray] = {}
+        self._flows: dict[tuple[str, str], np.ndarray] = {}
+
+    def has(self, node: str) -> bool:
+        """Whether the node is a part of the network."""
+        return node in self.network.nodes
 
     def port(self, a: str, b: str) -> Port:
         """The port between two nodes; solved when first asked for."""
@@ -49,19 +53,31 @@ class Solved:
         """Volts of a node while ``amps`` are drawn from ``port``."""
         return self.solution.at(node) - amps * self.solution.at(node, port.column)
 
+    def flow(self, branch_id: str, port: Port) -> complex:
+        """Amperes in a branch, from its a to its b, for each ampere drawn from ``port`` (loads
+        off): a phasor, so that what returns beside what went can be taken from it."""
+        index = self._branch_index.get(branch_id)
+        return 0j if index is None else -complex(self.flows(port)[index])
+
     def share(self, branch_id: str, port: Port) -> float:
         """Amperes in a branch for each ampere drawn from ``port`` (loads off)."""
-        index = self._branch_index.get(branch_id)
-        return 0.0 if index is None else float(self.shares(port)[index])
+        return abs(self.flow(branch_id, port))
 
-    def shares(self, port: Port) -> np.ndarray:
-        """Amperes of every branch for each ampere drawn from ``port``, in ``branch_ids``."""
-        found = self._shares.get((port.a, port.b))
+    def flows(self, port: Port) -> np.ndarray:
+        """Amperes of every branch for each ampere put into ``port``, in ``branch_ids``."""
+        found = self._flows.get((port.a, port.b))
         if found is None:
             a, b, siemens = self._ends
             column = np.append(port.column, 0)  # the last row is earth
-            found = self._shares[port.a, port.b] = np.abs((column[a] - column[b]) * siemens)
+            found = self._flows[port.a, port.b] = (column[a] - column[b]) * siemens
         return found
+
+    def earth_share(self, port: Port) -> float:
+        """Amperes through the soil for each ampere drawn from ``port``: half of all that enters
+        and leaves remote earth. What near electrodes carry together is what the rest leaves."""
+        ends = [n for n, b in enumerate(self.network.branches.values()) if EARTH in (b.a, b.b)]
+        flows = self.flows(port)[ends]
+        return float(np.sum(np.abs(flows)) + abs(np.sum(flows))) / 2
 
     def currents(self, volts: np.ndarray) -> np.ndarray:
         """Amperes of every branch at these node volts, in ``branch_ids``."""
@@ -70,15 +86,13 @@ class Solved:
         return np.abs((full[a] - full[b]) * siemens)
 
     def jointed(self, branch: str, ohm: complex) -> complex:
-        """Ohms of a circuit's branch with the joint that is on it."""
-        joint = self.joints.get(branch)
-        if joint is None:
-            return ohm
-        return complex(OPEN_OHM) if joint.open == "yes" else ohm + (joint.ohm or 0.0)
+        """Ohms of a circuit's branch with all the joints that are on it."""
+        on = self.wiring.on
+        return complex(OPEN_OHM) if on.is_open(branch) else ohm + on.ohm(branch)
 
     @cached_property
     def branch_ids(self) -> list[str]:
-        """The branches in the order of ``shares``."""
+        """The branches in the order of ``flows``."""
         return list(self.network.branches)
 
     @cached_property

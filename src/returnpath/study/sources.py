@@ -1,8 +1,9 @@
-"""Which source serves which study. METHOD 2.
+"""Which source serves which study (docs/method.md 2 and 4).
 
-Known plate figures serve every study. Assumed ones are taken 25 % higher for the lowest current
-and 1.2 % for the interrupting check. An available fault current is the utility's maximum: it
-serves the highest study, and the lowest only where it proves the weaker of the two.
+Known plate figures serve every study; the interrupting check takes a known %Z at 0.9. An assumed
+impedance is taken 25 % higher for the lowest current, and for the interrupting check at 1.2 %
+(or 0.9 of assumed ohms). An available fault current is the utility's maximum: it serves the
+highest study, and the lowest only where it proves the weaker of the two.
 """
 
 import cmath
@@ -13,9 +14,9 @@ from .. import supply
 from ..assume import Assumed
 from ..site import Supply
 from ..supply import Source, Transformer
+from ..vocabulary import FactPath, System
 
 LEAST_OHM = 1e-4  # a source of no impedance at all is none
-VOLTS = {"230": 230.0, "400/230": 230.0}
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,25 +35,34 @@ def choose(assumed: Assumed, unit: Supply) -> Sources:
     """The sources of one supply of a site whose gaps are filled."""
     if unit.kind in ("generator", "inverter"):
         return _small(unit)
-    if unit.system in ("120/240 split", "120/240 high-leg"):
+    if unit.system.has_centre_tap:
         return _split(assumed, unit)
     return _phases(assumed, unit)
 
 
+def _is_assumed(assumed: Assumed, unit: Supply, fact: str) -> bool:
+    return assumed.find(FactPath.of(unit.id, fact)) is not None
+
+
 def _small(unit: Supply) -> Sources:
     """A generator or an islanded inverter: one source for every study, limited if it is."""
-    volts = VOLTS.get(unit.system, 120.0)
-    if unit.system in ("120/240 split", "120/240 high-leg"):
+    system = unit.system
+    rating = unit.kva * 1000
+    if system.has_centre_tap:
         plate = Transformer(unit.kva, unit.percent_z, unit.x_over_r)
-        limit = None if unit.limit is None else unit.limit * unit.kva * 1000 / (2 * volts)
-        source = supply.of_transformer(plate, unit.system, limit)
+        source = supply.of_transformer(plate, system)
+        whole = rating / (2 * system.volts)
     else:
-        phases = 1 if unit.system == "230" else 3
-        base = phases * volts**2 / (unit.kva * 1000)
-        z = _z(unit.percent_z / 100 * base, unit.x_over_r)
-        limit = None if unit.limit is None else unit.limit * unit.kva * 1000 / (phases * volts)
-        source = replace(supply.of_phases(unit.system, volts, z), limit_a=limit)
+        source = _of_plate(system, unit.percent_z, unit.kva, unit.x_over_r)
+        whole = rating / (system.phases * system.volts)
+    if unit.limit is not None:
+        source = replace(source, limit_a=unit.limit * whole)
     return Sources(unit, source, source, source, plate_assumed=False)
+
+
+def _of_plate(system: System, percent_z: float, kva: float, x_over_r: float) -> Source:
+    base = system.phases * system.volts**2 / (kva * 1000)
+    return supply.of_phases(system, system.volts, _z(percent_z / 100 * base, x_over_r))
 
 
 def _z(ohm: float, x_over_r: float) -> complex:
@@ -61,59 +71,93 @@ def _z(ohm: float, x_over_r: float) -> complex:
 
 
 def _split(assumed: Assumed, unit: Supply) -> Sources:
+    """A centre-tapped transformer from its plate."""
     plate = Transformer(unit.kva, unit.percent_z, unit.x_over_r, unit.primary_mva)
-    impedance_assumed = assumed.find(f"{unit.id}.percent_z") is not None
-    if impedance_assumed:
-        lowest = replace(plate, percent_z=plate.percent_z * supply.ASSUMED_LOWEST_FACTOR)
-        interrupting = replace(plate, percent_z=supply.INTERRUPTING_PERCENT_Z)
-    else:
-        lowest = plate
-        interrupting = replace(plate, percent_z=plate.percent_z * supply.KNOWN_INTERRUPTING_FACTOR)
-    low, high, most = (supply.of_transformer(t, unit.system) for t in (lowest, plate, interrupting))
+    is_assumed = _is_assumed(assumed, unit, "percent_z")
+    low, most = _percents(plate.percent_z, is_assumed)
+    lowest, highest, interrupting = (
+        supply.of_transformer(replace(plate, percent_z=p), unit.system)
+        for p in (low, plate.percent_z, most)
+    )
     if unit.fault_a is None:
-        return Sources(unit, high, low, most, impedance_assumed)
+        return Sources(unit, highest, lowest, interrupting, is_assumed)
     stated = supply.of_transformer(
         supply.from_available_current(unit.fault_a, unit.fault_kind, unit.x_over_r), unit.system
     )
-    return _with_stated(
-        assumed, unit, stated, low, impedance_assumed, f"{unit.kva:g} kVA transformer"
-    )
+    return _with_stated(assumed, unit, stated, lowest, is_assumed, f"{unit.kva:g} kVA transformer")
+
+
+def _percents(percent_z: float, is_assumed: bool) -> tuple[float, float]:
+    """(%Z of the lowest study, %Z of the interrupting check)."""
+    if is_assumed:
+        return percent_z * supply.ASSUMED_LOWEST_FACTOR, supply.INTERRUPTING_PERCENT_Z
+    return percent_z, percent_z * supply.KNOWN_INTERRUPTING_FACTOR
 
 
 def _phases(assumed: Assumed, unit: Supply) -> Sources:
     """Three-phase and 230 V supplies: Z1 and Z0 as entered, from a plate, or a weak network."""
-    volts = VOLTS.get(unit.system, 120.0)
-    phases = 1 if unit.system == "230" else 3
-    assumed_plate = assumed.find(f"{unit.id}.r1_ohm") is not None
-    if unit.kva is not None:
-        percent = unit.percent_z if unit.percent_z is not None else 4.0
-        z1 = _z(percent / 100 * phases * volts**2 / (unit.kva * 1000), unit.x_over_r or 1.0)
-        assumed_plate = unit.percent_z is None
-    elif unit.r1_ohm is not None or unit.x1_ohm is not None:
-        z1 = complex(unit.r1_ohm or 0.0, unit.x1_ohm or 0.0) or complex(LEAST_OHM)
-    else:
-        z1 = 0j
-    z0 = None
-    if unit.r0_ohm is not None or unit.x0_ohm is not None:
-        z0 = complex(unit.r0_ohm or 0.0, unit.x0_ohm or 0.0)
-    own = supply.of_phases(unit.system, volts, z1, z0) if z1 else None
-    if unit.fault_a is None:
-        return Sources(unit, own, own, own, assumed_plate)
-    per_amp = volts if unit.fault_kind == "line to neutral" else volts * math.sqrt(3) / 2
-    stated = supply.of_phases(
-        unit.system, volts, cmath.rect(per_amp / unit.fault_a, math.atan(unit.x_over_r or 1.0))
-    )
+    own = _own_phases(assumed, unit)
     if own is None:
+        stated = _stated_phases(unit)
         why = "The utility's fault current is a maximum: enter its impedance for the lowest study."
         return Sources(unit, stated, None, stated, True, why)
-    return _with_stated(assumed, unit, stated, own, assumed_plate, "network")
+    lowest, highest, interrupting, is_assumed = own
+    if unit.fault_a is None:
+        return Sources(unit, highest, lowest, interrupting, is_assumed)
+    return _with_stated(assumed, unit, _stated_phases(unit), lowest, is_assumed, "network")
+
+
+def _stated_phases(unit: Supply) -> Source:
+    """The source that gives the utility's stated current at its terminals."""
+    system = unit.system
+    between = unit.fault_kind == "line to line" and system.lines > 1
+    volts = system.volts_between / 2 if between else system.volts
+    ohm = cmath.rect(volts / unit.fault_a, math.atan(unit.x_over_r or 1.0))
+    return supply.of_phases(system, system.volts, ohm)
+
+
+def _own_phases(assumed: Assumed, unit: Supply) -> tuple[Source, Source, Source, bool] | None:
+    """(lowest, highest, interrupting, whether its impedance is assumed); None where only the
+    utility's current is known."""
+    system = unit.system
+    if unit.kva is not None and unit.r1_ohm is None:
+        is_assumed = _is_assumed(assumed, unit, "percent_z")
+        low, most = _percents(unit.percent_z, is_assumed)
+        made = [_of_plate(system, p, unit.kva, unit.x_over_r) for p in (low, unit.percent_z, most)]
+        made = [_with_zero_sequence(s, unit) for s in made]
+        return made[0], made[1], made[2], is_assumed
+    if unit.r1_ohm is None and unit.x1_ohm is None:
+        return None
+    is_assumed = _is_assumed(assumed, unit, "r1_ohm")
+    z1 = complex(unit.r1_ohm or 0.0, unit.x1_ohm or 0.0) or complex(LEAST_OHM)
+    source = _with_zero_sequence(supply.of_phases(system, system.volts, z1), unit)
+    if not is_assumed:
+        return source, source, source, False
+    return (
+        _scaled(source, supply.ASSUMED_LOWEST_FACTOR),
+        source,
+        _scaled(source, supply.KNOWN_INTERRUPTING_FACTOR),
+        True,
+    )
+
+
+def _with_zero_sequence(source: Source, unit: Supply) -> Source:
+    """Z0 as entered; Z1 stands for it where it is not."""
+    if unit.r0_ohm is None and unit.x0_ohm is None:
+        return source
+    return replace(source, z0=complex(unit.r0_ohm or 0.0, unit.x0_ohm or 0.0))
+
+
+def _scaled(source: Source, factor: float) -> Source:
+    return replace(source, z1=source.z1 * factor, z0=source.z0 * factor)
 
 
 def _with_stated(assumed, unit, stated: Source, low: Source, plate_assumed, what) -> Sources:
     """A utility's stated maximum beside its plate: the maximum serves the highest study."""
     if stated.line_to_neutral_a >= low.line_to_neutral_a:
         return Sources(unit, stated, low, stated, plate_assumed)
-    if assumed.find(f"{unit.id}.kva") is None and assumed.find(f"{unit.id}.r1_ohm") is None:
+    known = not _is_assumed(assumed, unit, "kva") and not _is_assumed(assumed, unit, "r1_ohm")
+    if known:
         # The plate is known and the utility says less reaches it: the weaker source decides.
         return Sources(unit, stated, stated, stated, plate_assumed)
     fact = "the transformer's kVA" if unit.kva is not None else "its impedance"

@@ -1,4 +1,4 @@
-"""The spine of a site: all that its faults share, solved once. METHOD 4.
+"""What is solved once: all that the faults of a place share (docs/method.md 4).
 
 Sources, services, panels, feeders, electrodes, other metal, joints, and the circuits that are
 joined to other metal. Most changes are to a circuit that hangs on its panel by its line and its
@@ -9,26 +9,21 @@ reads the spine's own site, never the whole one: nothing it does not hold can ma
 
 import threading
 from dataclasses import replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 
-from .. import conductor, tables
-from ..conductor import Wire
-from ..device import Breaker
-from ..network.build import (
-    State,
-    build,
-    egc_wire,
-    line_wire,
-    neutral_wire,
-    service_wire,
-)
+import numpy as np
+
+from .. import tables
+from ..network.build import State, build
 from ..network.wiring import Wiring
-from ..site import Installation, Supply
-from .heat import Carrier, DeviceSet
+from ..site import Installation, Service, Supply
+from ..vocabulary import FactPath, NodeId
+from .conductors import Conductor, conductors_of
+from .heat import LEAST_SHARE, Carrier
+from .port import Place, Seen
+from .protection import DeviceSet, Placed, breaker_of, placed_devices
 from .solved import Port, Solved
 from .sources import Sources
-
-LEAST_SHARE = 1e-3  # a device or conductor with less of a fault has no part in it
 
 HOT_C, COLD_C, OUTDOOR_COLD_C = 75.0, 25.0, -20.0
 LOWEST_VOLTS, HIGHEST_VOLTS, INTERRUPTING_VOLTS = 0.95, 1.0, 1.05
@@ -41,7 +36,7 @@ class Spine:
     """What every fault of a place shares, with one supply driving it.
 
     ``site``: gaps filled; its circuits only those joined to other metal. ``figures``: of the
-    faults that were computed on it, by place, circuit and lines.
+    faults that were computed on it, by place, kind, circuit and lines.
     """
 
     def __init__(self, site: Installation, supply: Supply, sources: Sources, wiring: Wiring):
@@ -61,7 +56,7 @@ class Spine:
         text = tables.assumption_texts()["utility neutral earth ohm"][0]
         return tuple(float(w) for w in text.replace(":", "").split() if w[0].isdecimal())
 
-    def solve(self, source, celsius, outdoor, factor, circuits=None):
+    def solve(self, source, celsius, outdoor, factor, circuits=None) -> tuple[Solved, ...]:
         """One Solved for each utility earth."""
         circuits = self.site.circuits if circuits is None else circuits
         state = State(self.supply.id, source, celsius, outdoor, factor)
@@ -81,21 +76,25 @@ class Spine:
         return self.solve(source, COLD_C, COLD_C, HIGHEST_VOLTS)
 
     @cached_property
-    def strong(self) -> tuple[Solved, ...]:
-        """The interrupting check: −20 °C outdoors, 1.05 × voltage, the strongest source."""
+    def strong(self) -> Solved:
+        """The interrupting check: −20 °C outdoors, 1.05 × voltage, the strongest source. One
+        utility earth: no bolted fault between conductors flows through it."""
         source, cold = self.sources.interrupting, OUTDOOR_COLD_C
-        return self.solve(source, cold, cold, INTERRUPTING_VOLTS, circuits=())
+        return self.solve(source, cold, cold, INTERRUPTING_VOLTS, circuits=())[0]
 
     def available_a(self, panel: str) -> float:
-        """Interrupting check: the highest current at a panel's line bars, A."""
-        worst = 0.0
-        for solved in self.strong:
-            nodes = solved.network.nodes
-            for other in (f"{panel}.N", f"{panel}.L2"):
-                a = f"{panel}.L1"
-                if a in nodes and other in nodes:
-                    port = solved.port(a, other)
-                    worst = max(worst, abs(port.volts / port.ohm))
+        """Interrupting check: the highest current at a panel's line bars, A: the largest of line
+        to neutral, line to line and bolted three-phase."""
+        solved, worst = self.strong, 0.0
+        lines = [n for n in (1, 2, 3) if solved.has(NodeId.of(panel, "L", n))]
+        neutral = NodeId.of(panel, "N")
+        for index, n in enumerate(lines):
+            others = [NodeId.of(panel, "L", m) for m in lines[index + 1 :]]
+            for end in (neutral, *others):
+                port = solved.port(NodeId.of(panel, "L", n), end)
+                worst = max(worst, abs(port.volts / port.ohm))
+        if len(lines) == 3:
+            worst = max(worst, _bolted_three(solved, panel))
         limit = self.sources.interrupting.limit_a
         return worst if limit is None else min(worst, limit)
 
@@ -105,11 +104,11 @@ class Spine:
         return {f.to: f for f in self.site.feeders if f.line_size is not None}
 
     @cached_property
-    def _roots(self) -> dict[str, object]:
+    def _roots(self) -> dict[str, Service]:
         """panel → the service run of this supply that reaches it."""
         return {s.to: s for s in self.site.services if s.supply == self.supply.id}
 
-    def chain(self, panel: str) -> tuple[list, object | None]:
+    def chain(self, panel: str) -> tuple[list, Service | None]:
         """(feeders from ``panel`` up, the service run at their top; None: this supply does not
         reach it)."""
         feeders, here = [], panel
@@ -118,48 +117,57 @@ class Spine:
             here = self._feeds[here].source
         return feeders, self._roots.get(here)
 
-    def upstream_lacks(self, panel: str) -> list[str]:
-        """Facts upstream of a panel that are never assumed: returns and bonds."""
-        feeders, service = self.chain(panel)
-        missing = [f"{f.id}.egc" for f in feeders if f.egc is None]
+    def upstream_lacks(self, panel: str) -> list[FactPath]:
+        """Facts upstream of a panel that are never assumed: returns and bonds.
+
+        The main bond counts whatever is known of a sub-panel; a sub-panel's own bond where its
+        feeder brings no way home but the neutral.
+        """
+        feeders, _ = self.chain(panel)
         panels = {p.id: p for p in self.site.panels}
-        own_bond = self.supply.bond == "in"
-        on_way = [panel, *(f.source for f in feeders)]
-        if not own_bond and all(panels[p].bond is None for p in on_way):
-            missing.append(f"{service.to if service else on_way[-1]}.bond")
+        missing = [FactPath.of(f.id, "egc") for f in feeders if f.egc is None]
+        own_bond = self.supply.bond == "in" or self.supply.earthing in ("TN-S", "TT")
+        # The main bond is at the first enclosure from the source that is no meter.
+        down = [*(f.source for f in reversed(feeders)), panel]
+        main = next((p for p in down if panels[p].kind != "meter"), panel)
+        if not own_bond and panels[main].bond is None:
+            missing.append(FactPath.of(main, "bond"))
+        for feeder in feeders:
+            on_neutral = feeder.egc == "none" and panels[feeder.to].bond is None
+            if on_neutral and feeder.to != main:
+                missing.append(FactPath.of(feeder.to, "bond"))
         return missing
 
-    @cached_property
-    def _device_branches(self) -> list[tuple[str, str, Breaker]]:
-        """(branch without its line number, where it is described, breaker) of every device."""
-        found = []
-        for panel in self.site.panels:
-            if made := breaker_of(panel.main):
-                found.append((f"{panel.id}.main", f"{panel.id}.main", made))
-        for run in self.site.services:
-            if run.supply == self.supply.id and (made := breaker_of(self.supply.breaker)):
-                found.append((f"{run.id}.line", f"{self.supply.id}.breaker", made))
-        for feeder in self.site.feeders:
-            if made := breaker_of(feeder.breaker):
-                found.append((f"{feeder.id}.line", f"{feeder.id}.breaker", made))
-        return found
+    def bar_lacks(self, panel: str) -> list[FactPath]:
+        """Whether the case and the ground wires meet at a panel is not known where its grounds
+        are on the neutral's bar, nobody said whether there is another, and no bond joins them."""
+        at = next(p for p in self.site.panels if p.id == panel)
+        if at.ground_bar is None and at.bond != "in":
+            return [FactPath.of(panel, "ground_bar")]
+        if at.ground_bar == "none" and at.grounds_on_neutral is None and at.bond != "in":
+            return [FactPath.of(panel, "grounds_on_neutral")]
+        return []
 
-    def device_path(self, place, seen, leg: int):
-        """(the device that is judged, where it is, the set in the fault's path)."""
+    @cached_property
+    def _devices(self) -> list[Placed]:
+        return placed_devices(self.site, self.supply)
+
+    def device_path(
+        self, place: Place, seen: Seen
+    ) -> tuple[object | None, FactPath, DeviceSet | None]:
+        """(the device that is judged, where it is, the set in the fault's path); no device where
+        nothing of this place's is ahead of the fault."""
         shares = self._device_shares(seen.solved, seen.port)
         circuit = place.circuit
         if circuit is not None:
             own = breaker_of(circuit.breaker)
-            return own, f"{circuit.id}.breaker", DeviceSet(((own, 1.0), *(d for _, d in shares)))
+            path = FactPath.of(circuit.id, "breaker")
+            return own, path, DeviceSet(((own, 1.0), *(d for _, d in shares)))
         if not shares:
-            return None, "", None
+            return None, FactPath(""), None
         feeders, _ = self.chain(place.panel)
-        near = [f"{place.panel}.main", *(f"{f.id}.breaker" for f in feeders)]
-        order = {
-            where: (where not in near, near.index(where) if where in near else 0)
-            for where, _ in shares
-        }
-        shares = sorted(shares, key=lambda s: order[s[0]])
+        near = [FactPath.of(place.panel, "main"), *(FactPath.of(f.id, "breaker") for f in feeders)]
+        shares = sorted(shares, key=lambda s: near.index(s[0]) if s[0] in near else len(near))
         where, (device, _) = shares[0]
         return device, where, DeviceSet(tuple(d for _, d in shares))
 
@@ -169,10 +177,10 @@ class Spine:
         found = self._shares_kept.get(key)
         if found is None:
             found = []
-            for branch, where, made in self._device_branches:
-                share = max(solved.share(f"{branch}{n}", port) for n in (1, 2, 3))
+            for placed in self._devices:
+                share = max(solved.share(b, port) for b in placed.branches())
                 if share > LEAST_SHARE:
-                    found.append((where, (made, min(share, 1.0))))
+                    found.append((placed.path, (placed.breaker, min(share, 1.0))))
             self._shares_kept[key] = found
         return found
 
@@ -181,40 +189,67 @@ class Spine:
         return {}
 
     @cached_property
-    def _conductors(self) -> list[tuple[str, str, str, float]]:
-        """(branch, path, label, A²s it lives through) of every conductor upstream."""
-        return upstream_conductors(self.site)
+    def _conductors(self) -> list[Conductor]:
+        return conductors_of(self.site)
 
-    def upstream(self, solved: Solved, port: Port) -> tuple[Carrier, ...]:
-        """The conductors upstream of a port with their shares of its fault."""
-        found = []
-        for branch, path, label, i2t in self._conductors:
-            share = solved.share(branch, port)
-            if share > LEAST_SHARE:
-                found.append(Carrier(path, label, i2t, share))
-        return tuple(found)
+    def _conductors_of(self, solved: Solved) -> tuple[list[Conductor], np.ndarray, np.ndarray]:
+        """(the conductors in a network, their places in its branches, their limits)."""
+        key = ("in", id(solved))
+        found = self._shares_kept.get(key)
+        if found is None:
+            index = {name: n for n, name in enumerate(solved.branch_ids)}
+            there = [c for c in self._conductors if c.branch in index]
+            places = np.array([index[c.branch] for c in there], dtype=int)
+            found = there, places, np.array([c.i2t for c in there])
+            self._shares_kept[key] = found
+        return found
 
-    def upstream_ratio(self, solved: Solved, port: Port) -> float:
-        """The worst of ``upstream`` for each A²s."""
+    def carriers(self, solved: Solved, port: Port) -> tuple[Carrier, ...]:
+        """Every conductor of the network that carries a part of a fault, with its share."""
+        there, places, _ = self._conductors_of(solved)
+        shares = np.abs(solved.flows(port)[places])
+        return tuple(
+            Carrier(c.path, c.label, c.i2t, float(share))
+            for c, share in zip(there, shares, strict=True)
+            if share > LEAST_SHARE
+        )
+
+    def worst_ratio(self, solved: Solved, port: Port) -> float:
+        """The worst of ``carriers`` for each A²s."""
         key = ("ratio", id(solved), port.a, port.b)
         found = self._shares_kept.get(key)
         if found is None:
-            found = max((c.ratio for c in self.upstream(solved, port)), default=0.0)
+            _, places, limits = self._conductors_of(solved)
+            shares = np.abs(solved.flows(port)[places])
+            shares[shares <= LEAST_SHARE] = 0
+            found = float(np.max(shares**2 / limits, initial=0.0))
             self._shares_kept[key] = found
         return found
+
+
+def _bolted_three(solved: Solved, panel: str) -> float:
+    """The largest line current with all three line bars bolted together, A."""
+    ends = [(NodeId.of(panel, "L", a), NodeId.of(panel, "L", b)) for a, b in ((1, 2), (2, 3))]
+    ports = [solved.port(*end) for end in ends]
+    at = solved.solution.at
+    ohms = np.array([[at(a, p.column) - at(b, p.column) for p in ports] for a, b in ends])
+    first, second = np.linalg.solve(ohms, np.array([p.volts for p in ports]))
+    return float(max(abs(first), abs(second - first), abs(second)))
 
 
 def solved_each(site: Installation, state: State, circuits, wiring: Wiring, earths):
     """One Solved of ``state`` for each utility earth."""
     states = [replace(state, earth_ohm=ohm) for ohm in earths]
-    return tuple(Solved(s, build(site, s, circuits, wiring), site) for s in states)
+    return tuple(Solved(s, build(site, s, circuits, wiring), site, wiring) for s in states)
 
 
 _lock = threading.Lock()
 _spines: list[Spine] = []  # the one used last is last
 
 
-def spine_of(site: Installation, circuits, supply: Supply, sources: Sources, wiring: Wiring):
+def spine_of(
+    site: Installation, circuits, supply: Supply, sources: Sources, wiring: Wiring
+) -> Spine:
     """The Spine of a filled site with those ``circuits`` alone: one that is kept, if it is equal
     in everything it is made of (the sources say which supply); else a new one."""
     own = site.model_copy(update={"circuits": tuple(circuits), "sources": {}, "last_id": 1})
@@ -235,62 +270,3 @@ def forget_spines() -> None:
     """Compute everything anew from here on: for benchmarks and tests."""
     with _lock:
         _spines.clear()
-
-
-def breaker_of(device) -> Breaker | None:
-    """The core's breaker for a described one; None while its rating is not known.
-
-    A maker's figure given for one end alone is not a band: the assumed one stands.
-    """
-    if device.rating_a is None:
-        return None
-    return _breaker(device.rating_a, device.kind, device.magnetic, device.lo, device.hi)
-
-
-@lru_cache(maxsize=512)
-def _breaker(rating_a, kind, magnetic, lo, hi) -> Breaker:
-    """The one Breaker of these facts: a site has few kinds and many of each."""
-    if kind in ("B", "C", "D"):
-        return Breaker(rating_a, kind=kind)
-    if magnetic == "none":
-        return Breaker(rating_a, magnetic=False)
-    if lo is None or hi is None:
-        return Breaker(rating_a)
-    return Breaker(rating_a, lo, hi)
-
-
-def upstream_conductors(site) -> list[tuple[str, str, str, float]]:
-    """(branch, path, label, A²s it lives through) of services, feeders and wire bonds."""
-    limit = conductor.withstand_i2t
-    found = []
-    for run in site.services:
-        if run.line_size is None:
-            continue
-        line, neutral = limit(service_wire(run)), limit(service_wire(run, True))
-        for n in (1, 2, 3):
-            found.append((f"{run.id}.line{n}", f"{run.id}.line_size", "service line", line))
-        found.append((f"{run.id}.neutral", f"{run.id}.neutral_size", "service neutral", neutral))
-    for feeder in site.feeders:
-        if feeder.line_size is None:
-            continue
-        line = limit(line_wire(feeder))
-        for n in (1, 2, 3):
-            found.append((f"{feeder.id}.line{n}", f"{feeder.id}.line_size", "feeder line", line))
-        if feeder.neutral == "yes":
-            path = f"{feeder.id}.neutral_size"
-            neutral = limit(neutral_wire(feeder))
-            found.append((f"{feeder.id}.neutral", path, "feeder neutral", neutral))
-        if (wire := egc_wire(feeder)) and feeder.egc_size:
-            path = f"{feeder.id}.egc_size"
-            found.append((f"{feeder.id}.egc", path, "feeder ground wire", limit(wire)))
-        if feeder.egc in ("raceway", "both"):
-            kind = conductor.method(feeder.method).steel_return
-            wall = conductor.raceway_i2t(kind, feeder.raceway_size)
-            path = f"{feeder.id}.raceway_size"
-            found.append((f"{feeder.id}.raceway", path, f"feeder {kind} wall", wall))
-    for panel in site.panels:
-        if panel.bond == "in" and panel.bond_kind == "wire" and panel.bond_size:
-            wire = Wire(panel.bond_size, "copper", "PVC")
-            path = f"{panel.id}.bond_size"
-            found.append((f"{panel.id}.bond", path, "bonding jumper", limit(wire)))
-    return found

@@ -1,4 +1,4 @@
-"""The solved states of one supply of a site. METHOD 4.
+"""The solved states of one supply of a site (docs/method.md 4).
 
 One set for each supply that is drawn. Each study runs with the utility's neutral earth as
 entered, or at both ends where it is not known: 0.2 and 25 Ω, the worse kept.
@@ -8,8 +8,8 @@ from functools import cached_property
 
 from ..assume import Assumed
 from ..network.build import State
-from ..network.wiring import Wiring, is_meshed, wiring_of
-from ..site import Supply
+from ..network.wiring import Wiring, wiring_of
+from ..site import Circuit, Supply
 from .solved import Solved
 from .sources import Sources, choose
 from .spine import HOT_C, Spine, solved_each, spine_of
@@ -32,16 +32,16 @@ class States:
     @property
     def volts(self) -> float:
         """Line to neutral, V."""
-        return self.sources.highest.volts
+        return self.spine.volts
 
     @cached_property
-    def meshed(self):
+    def meshed(self) -> tuple[Circuit, ...]:
         """The circuits that are more than a line and a return hanging on their panel, and the
         partners that share a neutral with one."""
-        ids = {c.id for c in self.site.circuits if is_meshed(c)}
-        for second, first in self.wiring.owners.items():
-            if ids & {first, second}:
-                ids |= {first, second}
+        ids = {c.id for c in self.site.circuits if self.wiring.is_meshed(c)}
+        first = self.wiring.owners
+        shared = {first.get(c, c) for c in ids}
+        ids |= {c.id for c in self.site.circuits if first.get(c.id, c.id) in shared}
         return tuple(c for c in self.site.circuits if c.id in ids)
 
     def utility_earths(self) -> tuple[float, ...]:
@@ -58,11 +58,6 @@ class States:
     def hot(self) -> tuple[Solved, ...]:
         """The spine at 75 °C."""
         return self.spine.hot
-
-    @property
-    def cold(self) -> tuple[Solved, ...]:
-        """The spine at 25 °C."""
-        return self.spine.cold
 
     @cached_property
     def loaded(self) -> tuple[Solved, ...]:

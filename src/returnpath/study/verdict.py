@@ -1,4 +1,4 @@
-"""The five verdicts and the four clearing criteria. METHOD 5, DESIGN 3."""
+"""The five verdicts and the four clearing criteria (docs/method.md 5)."""
 
 import math
 from dataclasses import dataclass
@@ -6,26 +6,29 @@ from enum import StrEnum
 
 from .. import tables
 from ..device import Breaker, rule
+from ..site import Circuit
 
 ONE_OHM = 1.0
 ONE_OHM_MEANS_LITTLE_ABOVE_A = 20
 FIVE_TIMES = 5.0
+#: Less than this is no conductor's ohms: only joints of no ohms lie between.
+NO_OHM = 1e-4
 
 
 class Verdict(StrEnum):
     """What the device does at the lowest current, best first."""
 
-    AT_ONCE = "opens at once"
-    AT_ONCE_IF_ASSUMED = "opens at once if the curve is as assumed"
-    SLOW = "slow"
-    MAY_NEVER_OPEN = "may never open"
+    AT_ONCE = "trips instantaneously"
+    AT_ONCE_IF_ASSUMED = "trips instantaneously if the curve is as assumed"
+    SLOW = "delayed trip"
+    MAY_NEVER_OPEN = "may not trip"
     NOT_KNOWN = "not known yet"
 
 
 ORDER = list(Verdict)
 
 
-def judge(device: Breaker, amps: float) -> Verdict:
+def verdict_of(device: Breaker, amps: float) -> Verdict:
     """The verdict of one device at ``amps`` through it."""
     m = amps / device.rating_a
     slow = device.slow_s(amps)
@@ -40,9 +43,9 @@ def judge(device: Breaker, amps: float) -> Verdict:
     return Verdict.MAY_NEVER_OPEN
 
 
-def judge_set(devices: list[tuple[Breaker, float]]) -> Verdict:
+def verdict_of_set(devices: list[tuple[Breaker, float]]) -> Verdict:
     """The best verdict of (device, its own amperes): whichever opens first clears the fault."""
-    return min((judge(d, amps) for d, amps in devices), key=ORDER.index)
+    return min((verdict_of(d, amps) for d, amps in devices), key=ORDER.index)
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,14 +58,35 @@ class Criterion:
     remark: str = ""
 
 
-def timed_limit_s(volts: float, final: bool = True, earthing: str | None = None) -> float:
-    """The IEC disconnection time (disconnection_times.csv), s: TN unless ``earthing`` is TT."""
+@dataclass(frozen=True, slots=True)
+class TimeLimit:
+    """The disconnection time that holds, s, and whether it rests on a fact nobody gave."""
+
+    seconds: float
+    unsaid: bool = False
+
+
+def time_limit(volts: float, circuit: Circuit | None, earthing: str | None) -> TimeLimit:
+    """The IEC disconnection time (disconnection_times.csv): TN unless ``earthing`` is TT.
+
+    The short one for final circuits up to 63 A with socket-outlets and up to 32 A of fixed
+    equipment; the long one for other circuits and for distribution. Where nobody said what a
+    circuit over 32 A feeds, the short one: the stricter.
+    """
     system = "TT" if earthing == "TT" else "TN"
-    for row in tables.rows("disconnection_times"):
-        over, to = float(row["volts_to_earth_over"]), float(row["volts_to_earth_to"])
-        if row["system"] == system and over < volts <= to:
-            return float(row["final_circuit_s" if final else "distribution_s"])
-    raise ValueError(volts)  # pragma: no cover - every system's voltage has a row
+    row = next(
+        r
+        for r in tables.rows("disconnection_times")
+        if r["system"] == system
+        and float(r["volts_to_earth_over"]) < volts <= float(r["volts_to_earth_to"])
+    )
+    short, long = float(row["final_circuit_s"]), float(row["distribution_s"])
+    rating = circuit.breaker.rating_a if circuit is not None else None
+    if rating is None or rating > float(row["final_sockets_to_a"]):
+        return TimeLimit(long)
+    if rating <= float(row["final_fixed_to_a"]) or circuit.feeds == "socket-outlets":
+        return TimeLimit(short)
+    return TimeLimit(long) if circuit.feeds == "fixed equipment" else TimeLimit(short, True)
 
 
 def criteria(
@@ -70,14 +94,12 @@ def criteria(
     lowest_a: float,
     slow_s: float,
     return_ohm: float,
-    volts: float,
-    final: bool = True,
-    earthing: str | None = None,
+    other_metal: float,
+    limit: TimeLimit,
 ) -> dict[str, Criterion]:
-    """All four side by side, by name (METHOD 5)."""
+    """All four side by side, by name. ``return_ohm`` as solved, ``other_metal`` the share of the
+    fault that pipes and structure bring home."""
     m = lowest_a / device.rating_a
-    limit = timed_limit_s(volts, final, earthing)
-    lax = device.rating_a > ONE_OHM_MEANS_LITTLE_ABOVE_A
     hi = device.band_hi
     reach = f"{m:.1f} × of {hi:g} × needed" if math.isfinite(hi) else "it has no magnetic trip"
     found = (
@@ -90,15 +112,26 @@ def criteria(
         Criterion("five times", m >= FIVE_TIMES, f"{m:.1f} × of {FIVE_TIMES:g} × needed"),
         Criterion(
             "timed",
-            slow_s <= limit,
-            "never" if math.isinf(slow_s) else f"{slow_s:.3g} s of {limit:g} s allowed",
-            "not a US rule",
+            slow_s <= limit.seconds,
+            "never" if math.isinf(slow_s) else f"{slow_s:.3g} s of {limit.seconds:g} s allowed",
+            "not a US rule" + ("; what it feeds is not said" if limit.unsaid else ""),
         ),
-        Criterion(
-            "one ohm",
-            return_ohm <= ONE_OHM,
-            "no return" if math.isinf(return_ohm) else f"{return_ohm:.3f} Ω of {ONE_OHM:g} Ω",
-            "meaningless above 20 A" if lax else "lax: a guideline",
-        ),
+        _one_ohm(device, return_ohm, other_metal),
     )
     return {c.name: c for c in found}
+
+
+def _one_ohm(device: Breaker, ohm: float, other_metal: float) -> Criterion:
+    """The return at 75 °C against one ohm. Metal of unknown ohms is never taken as none."""
+    unmeasured = other_metal > 0 and ohm < NO_OHM
+    lax = device.rating_a > ONE_OHM_MEANS_LITTLE_ABOVE_A
+    remark = "meaningless above 20 A" if lax else "lax: a guideline"
+    if other_metal > 0:
+        remark = f"other metal carries {other_metal * 100:.0f} % of it: measure it; {remark}"
+    if math.isinf(ohm):
+        words = "no return"
+    elif unmeasured:
+        words = "not known: other metal brings it home"
+    else:
+        words = f"{ohm:.3f} Ω of {ONE_OHM:g} Ω"
+    return Criterion("one ohm", ohm <= ONE_OHM and not unmeasured, words, remark)

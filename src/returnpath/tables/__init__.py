@@ -10,6 +10,9 @@ from functools import cache
 from importlib import resources
 
 from ..errors import BadInput
+from ..vocabulary import Size
+from ..vocabulary.sizes import METRIC
+from ..vocabulary.units import CMIL_PER_MM2
 
 MATERIALS = ("copper", "aluminium")
 EDITIONS = (2008, 2011, 2014, 2017, 2020, 2023)
@@ -68,15 +71,6 @@ def conductor(size: str) -> Conductor:
         raise BadInput(no_such_size(str(size))) from None
 
 
-CMIL_PER_MM2 = 1973.53
-METRIC = "mm2"
-
-
-def is_metric(size: str) -> bool:
-    """Whether ``size`` is written in square millimetres: ``"2.5mm2"``."""
-    return size.endswith(METRIC)
-
-
 @cache
 def metric_conductors() -> dict[str, dict[str, float | None]]:
     """``"2.5mm2"`` → r20_cu, r20_al and x in ohms per km (None: not made)."""
@@ -91,14 +85,20 @@ def metric_conductors() -> dict[str, dict[str, float | None]]:
     }
 
 
-def known_size(size: str) -> str:
+def is_metric(size: str) -> bool:
+    """Whether ``size`` is written in square millimetres: ``"2.5mm2"``."""
+    return Size(size).is_metric
+
+
+def known_size(size: str) -> Size:
     """``size`` if it is in either table of conductors; else BadInput."""
-    if is_metric(size):
+    size = Size(size)
+    if size.is_metric:
         if size not in metric_conductors():
             listed = " ".join(s.removesuffix(METRIC) for s in metric_conductors())
             raise BadInput(f"{size.removesuffix(METRIC)} mm² is not a size; {listed} are.")
         return size
-    return conductor(size).size
+    return Size(conductor(size).size)
 
 
 def area(size: str) -> float:
@@ -116,10 +116,7 @@ def area(size: str) -> float:
 
 def size_name(size: str) -> str:
     """``"12 AWG"``, ``"4/0 AWG"`` or ``"250 kcmil"``."""
-    if is_metric(size):
-        return f"{size.removesuffix(METRIC)} mm²"
-    kcmil = "/" not in size and size.isdecimal() and int(size) >= 250
-    return f"{size} kcmil" if kcmil else f"{size} AWG"
+    return Size(size).name
 
 
 def no_such_size(text: str) -> str:

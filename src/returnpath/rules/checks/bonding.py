@@ -2,7 +2,7 @@
 
 from ... import sizing, tables
 from ...site import Set
-from ..registry import Solved, check
+from ..registry import Evidence, check
 
 name = tables.size_name
 POOL_SIZE = sizing.pool_grid().value
@@ -26,7 +26,7 @@ POOL_SIZE = sizing.pool_grid().value
         "services.sets",
     ),
 )
-def water_bond_missing(s: Solved):
+def water_bond_missing(s: Evidence):
     for pipe in s.filled.metals:
         if pipe.kind != "water" or pipe.material in ("plastic", "none"):
             continue
@@ -55,7 +55,7 @@ def water_bond_missing(s: Solved):
             )
 
 
-def _water_size(s: Solved, pipe):
+def _water_size(s: Evidence, pipe):
     """By the service conductors, in the edition in force."""
     run = s.filled.service
     metal = pipe.bond_material or "copper"
@@ -78,7 +78,7 @@ def _water_size(s: Solved, pipe):
         "services.sets",
     ),
 )
-def water_bond_small(s: Solved):
+def water_bond_small(s: Evidence):
     run = s.filled.service
     if run.line_size is None or tables.is_metric(run.line_size):
         return
@@ -115,7 +115,7 @@ def water_bond_small(s: Solved):
         "metals:gas",
     ),
 )
-def gas_bond_check(s: Solved):
+def gas_bond_check(s: Evidence):
     for pipe in s.filled.metals:
         if pipe.kind != "gas" or pipe.material in ("plastic", "none"):
             continue
@@ -150,7 +150,7 @@ def gas_bond_check(s: Solved):
         )
 
 
-def _gas_size(s: Solved, pipe):
+def _gas_size(s: Evidence, pipe):
     """The bond of gas pipe, by the circuit that may make it live; None where nobody said."""
     circuit = next((c for c in s.filled.circuits if c.id == pipe.live_by), None)
     corrugated = pipe.corrugated == "yes"
@@ -161,7 +161,7 @@ def _gas_size(s: Solved, pipe):
     )
 
 
-def _gas_small(s: Solved, pipe, needed):
+def _gas_small(s: Evidence, pipe, needed):
     if needed is None or pipe.bond_size is None or tables.is_metric(pipe.bond_size):
         return
     if tables.area(pipe.bond_size) < tables.area(needed.value):
@@ -194,7 +194,7 @@ def _gas_small(s: Solved, pipe, needed):
         "services.sets",
     ),
 )
-def structure_bond_check(s: Solved):
+def structure_bond_check(s: Evidence):
     for frame in s.filled.metals:
         if frame.kind != "structure" or frame.material in ("plastic", "none"):
             continue
@@ -233,7 +233,7 @@ def structure_bond_check(s: Solved):
             )
 
 
-def _structure_size(s: Solved, frame):
+def _structure_size(s: Evidence, frame):
     """By the service conductors; None where they are not known, or metric."""
     run = s.filled.service
     if run.line_size is None or tables.is_metric(run.line_size):
@@ -250,7 +250,7 @@ def _structure_size(s: Solved, frame):
     topic="intersystem",
     needs=("panels.intersystem",),
 )
-def intersystem_termination_missing(s: Solved):
+def intersystem_termination_missing(s: Evidence):
     panel = s.panels[s.at_service]
     if panel.intersystem == "no":
         yield s.found(
@@ -270,7 +270,7 @@ def intersystem_termination_missing(s: Solved):
     topic="pool_bond",
     needs=("metals.bond_size", "metals.bonded", "metals.kind", "metals.material", "metals:pool"),
 )
-def pool_bonding_missing(s: Solved):
+def pool_bonding_missing(s: Evidence):
     for pool in s.filled.metals:
         if pool.kind != "pool" or pool.material in ("plastic", "none"):
             continue

@@ -3,13 +3,13 @@
 from ... import sizing, tables
 from ...errors import BadInput
 from ...site import Set
-from ..registry import Solved, check
+from ..registry import Evidence, check
 
 name = tables.size_name
 MOTOR_LIKE = ("motor", "cooling")
 
 
-def _runs(s: Solved):
+def _runs(s: Evidence):
     """Circuits and feeders whose line and breaker somebody gave, in AWG."""
     for run in (*s.filled.circuits, *s.filled.feeders):
         size = run.line_size
@@ -36,7 +36,7 @@ def _is_excused(run) -> bool:
     )
 
 
-def _by_dwelling_table(s: Solved, run) -> bool:
+def _by_dwelling_table(s: Evidence, run) -> bool:
     """Whether the line is as small as only the dwelling table allows."""
     if run not in s.filled.feeders:
         return False
@@ -67,7 +67,7 @@ def _by_dwelling_table(s: Solved, run) -> bool:
         "feeders.sets",
     ),
 )
-def wire_breaker_mismatch(s: Solved):
+def wire_breaker_mismatch(s: Evidence):
     for run in _runs(s):
         rating, allowed = run.breaker.rating_a, _allowed(run, 75)
         waits = getattr(run, "load_kind", None) in MOTOR_LIKE and run.nameplate_max_a is None
@@ -100,7 +100,7 @@ def _smallest(rating: float, run, column: int) -> str | None:
     topic="nameplate",
     needs=("circuits.load_kind", "circuits.nameplate_max_a"),
 )
-def nameplate_missing(s: Solved):
+def nameplate_missing(s: Evidence):
     for circuit in s.filled.circuits:
         if circuit.load_kind == "cooling" and circuit.nameplate_max_a is None:
             yield s.ask(
@@ -118,7 +118,7 @@ def nameplate_missing(s: Solved):
     topic="nameplate_device",
     needs=("circuits.breaker.rating_a", "circuits.nameplate_max_a"),
 )
-def nameplate_breaker_over(s: Solved):
+def nameplate_breaker_over(s: Evidence):
     for circuit in s.filled.circuits:
         most, rating = circuit.nameplate_max_a, circuit.breaker.rating_a
         if most is None or rating is None or rating <= most:
@@ -153,7 +153,7 @@ def nameplate_breaker_over(s: Solved):
         "panels.terminals_c",
     ),
 )
-def terminal_temperature(s: Solved):
+def terminal_temperature(s: Evidence):
     for run in _runs(s):
         panel = s.panels[getattr(run, "panel", None) or run.source]
         if panel.terminals_c != 60 or _is_excused(run):
@@ -189,7 +189,7 @@ def terminal_temperature(s: Solved):
         "feeders.sets",
     ),
 )
-def dwelling_83_misused(s: Solved):
+def dwelling_83_misused(s: Evidence):
     for feeder in s.filled.feeders:
         usable = feeder in list(_runs(s))
         if not usable or not _by_dwelling_table(s, feeder):
@@ -208,7 +208,7 @@ def dwelling_83_misused(s: Solved):
         )
 
 
-def _carries_all(s: Solved, feeder) -> bool:
+def _carries_all(s: Evidence, feeder) -> bool:
     """Whether nothing else leaves the panel that it comes from."""
     others = [f for f in s.filled.feeders if f.source == feeder.source and f is not feeder]
     return not others and not any(c.panel == feeder.source for c in s.filled.circuits)
@@ -222,7 +222,7 @@ def _carries_all(s: Solved, feeder) -> bool:
     topic="unlike_metals",
     needs=("circuits.device_terminals", "circuits.line_material", "circuits.line_size"),
 )
-def aluminium_on_copper_only(s: Solved):
+def aluminium_on_copper_only(s: Evidence):
     for circuit in s.filled.circuits:
         if circuit.line_material == "aluminium" and circuit.device_terminals == "copper only":
             yield s.found(
@@ -242,7 +242,7 @@ def aluminium_on_copper_only(s: Solved):
     topic="unlike_metals",
     needs=("circuits.line_material", "circuits.splice"),
 )
-def unlike_metals_together(s: Solved):
+def unlike_metals_together(s: Evidence):
     for circuit in s.filled.circuits:
         if circuit.splice == "twisted":
             yield s.found(
@@ -262,7 +262,7 @@ def unlike_metals_together(s: Solved):
     topic="identified_neutral",
     needs=("circuits.line_size", "circuits.retaped", "feeders.neutral_size", "feeders.retaped"),
 )
-def small_conductor_retaped(s: Solved):
+def small_conductor_retaped(s: Evidence):
     limit = tables.area("6")
     for run in (*s.filled.circuits, *s.filled.feeders):
         size = getattr(run, "neutral_size", None) or run.line_size
@@ -284,7 +284,7 @@ def small_conductor_retaped(s: Solved):
     topic="white_hot",
     needs=("circuits.white_hot",),
 )
-def white_as_hot_unmarked(s: Solved):
+def white_as_hot_unmarked(s: Evidence):
     for circuit in s.filled.circuits:
         if circuit.white_hot == "unmarked":
             yield s.found(
@@ -303,7 +303,7 @@ def white_as_hot_unmarked(s: Solved):
     topic="one_per_terminal",
     needs=("panels.most_under_screw", "panels.screw_allows"),
 )
-def two_under_one_screw(s: Solved):
+def two_under_one_screw(s: Evidence):
     for panel in s.filled.panels:
         allows = panel.screw_allows or 1
         if panel.most_under_screw is not None and panel.most_under_screw > allows:
@@ -324,7 +324,7 @@ def two_under_one_screw(s: Solved):
     topic="torque",
     needs=("panels.torque_recorded",),
 )
-def torque_unrecorded(s: Solved):
+def torque_unrecorded(s: Evidence):
     for panel in s.filled.panels:
         if panel.torque_recorded == "no":
             yield s.found(panel, "No torque is recorded.", "Torque to the label and write it down.")

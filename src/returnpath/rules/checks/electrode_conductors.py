@@ -2,14 +2,14 @@
 
 from ... import tables
 from ...site import Set
-from ..registry import Solved, check
+from ..registry import Evidence, check
 from .electrodes import EXPOSED_SIZE, LEAST_HEIGHT_IN
 
 FAMILY = "electrodes"
 name = tables.size_name
 
 
-def _in_force(s: Solved, electrode):
+def _in_force(s: Evidence, electrode):
     """The conductor's row: needed for this electrode against installed."""
     return s.sizes.get(f"{electrode.id}.gec_size")
 
@@ -22,7 +22,7 @@ def _in_force(s: Solved, electrode):
     topic="gec_size",
     needs=("electrodes.gec_material", "electrodes.gec_size", "electrodes.kind"),
 )
-def gec_small(s: Solved):
+def gec_small(s: Evidence):
     for electrode in s.filled.electrodes:
         row = _in_force(s, electrode)
         if row is not None and row.meets is False:
@@ -50,7 +50,7 @@ def gec_small(s: Solved):
         "electrodes.kind",
     ),
 )
-def gec_exposed_small(s: Solved):
+def gec_exposed_small(s: Evidence):
     for electrode in s.filled.electrodes:
         size = electrode.gec_size
         sleeved = electrode.gec_sleeve not in (None, "none")
@@ -74,7 +74,7 @@ def gec_exposed_small(s: Solved):
     topic="gec_splice",
     needs=("electrodes.gec_splice", "electrodes.kind"),
 )
-def gec_spliced(s: Solved):
+def gec_spliced(s: Evidence):
     for electrode in s.filled.electrodes:
         if electrode.gec_splice == "other":
             yield s.found(
@@ -94,7 +94,7 @@ def gec_spliced(s: Solved):
     topic="gec_raceway",
     needs=("electrodes.gec_sleeve", "electrodes.kind"),
 )
-def gec_steel_raceway_one_end(s: Solved):
+def gec_steel_raceway_one_end(s: Evidence):
     for electrode in s.filled.electrodes:
         if electrode.gec_sleeve == "steel, one end":
             yield s.found(
@@ -119,7 +119,7 @@ def gec_steel_raceway_one_end(s: Solved):
         "electrodes.kind",
     ),
 )
-def gec_aluminium_low(s: Solved):
+def gec_aluminium_low(s: Evidence):
     for electrode in s.filled.electrodes:
         if electrode.gec_material != "aluminium" or not electrode.gec_size:
             continue
@@ -146,7 +146,7 @@ def gec_aluminium_low(s: Solved):
     topic="clamps",
     needs=("electrodes.clamp", "electrodes.kind"),
 )
-def clamp_not_listed(s: Solved):
+def clamp_not_listed(s: Evidence):
     for electrode in s.filled.electrodes:
         if electrode.clamp == "not listed":
             yield s.found(
@@ -166,7 +166,7 @@ def clamp_not_listed(s: Solved):
     topic="clamps",
     needs=("electrodes.clamp_wires", "electrodes.kind"),
 )
-def clamp_two_wires(s: Solved):
+def clamp_two_wires(s: Evidence):
     for electrode in s.filled.electrodes:
         if electrode.clamp_wires is not None and electrode.clamp_wires > 1:
             yield s.found(
@@ -186,7 +186,7 @@ def clamp_two_wires(s: Solved):
     topic="gec_place",
     needs=("electrodes.kind",),
 )
-def gec_lands_downstream(s: Solved):
+def gec_lands_downstream(s: Evidence):
     for electrode in s.filled.electrodes:
         panel = electrode.panel
         if electrode.kind is None or not s.is_downstream(panel):

@@ -3,7 +3,7 @@
 from ... import sizing, tables
 from ...site import Add, Set
 from ...working import figures
-from ..registry import Solved, check
+from ..registry import Evidence, check
 
 name = tables.size_name
 LEAST_SPACING_FT = 6.0
@@ -28,11 +28,11 @@ def two_rods(panel: str, lands: str = "neutral bar") -> tuple[Add, ...]:
     return a_rod(panel, lands), a_rod(panel, lands)
 
 
-def _of(s: Solved, panel: str):
+def _of(s: Evidence, panel: str):
     return [e for e in s.filled.electrodes if e.panel == panel]
 
 
-def _service_electrodes(s: Solved):
+def _service_electrodes(s: Evidence):
     """Electrodes on the supply side: at the service disconnect or a meter ahead of it."""
     return [e for e in s.filled.electrodes if not s.is_downstream(e.panel)]
 
@@ -45,7 +45,7 @@ def _service_electrodes(s: Solved):
     topic="electrodes_used",
     needs=("electrodes.kind",),
 )
-def electrode_none(s: Solved):
+def electrode_none(s: Evidence):
     here = _service_electrodes(s)
     if any(e.kind is not None for e in here):
         return
@@ -70,7 +70,7 @@ def electrode_none(s: Solved):
     topic="electrodes_used",
     needs=("electrodes.joined", "electrodes.kind"),
 )
-def electrode_present_unused(s: Solved):
+def electrode_present_unused(s: Evidence):
     for electrode in s.filled.electrodes:
         if electrode.joined == "no" and electrode.kind in PRESENT_KINDS:
             yield s.found(
@@ -90,7 +90,7 @@ def electrode_present_unused(s: Solved):
     topic="electrodes_used",
     needs=("electrodes.joined", "electrodes.kind"),
 )
-def electrodes_not_joined(s: Solved):
+def electrodes_not_joined(s: Evidence):
     for electrode in s.filled.electrodes:
         if electrode.joined == "no" and electrode.kind in ("rod", "plate"):
             yield s.found(
@@ -102,7 +102,7 @@ def electrodes_not_joined(s: Solved):
             )
 
 
-def _lone(s: Solved):
+def _lone(s: Evidence):
     """(panel, electrode) where one made electrode stands alone."""
     for panel in s.filled.panels:
         kinds = [e for e in _of(s, panel.id) if e.kind is not None and e.joined != "no"]
@@ -125,7 +125,7 @@ def _lone(s: Solved):
         "practice.electrode",
     ),
 )
-def rod_alone_unproved(s: Solved):
+def rod_alone_unproved(s: Evidence):
     for _, electrode in _lone(s):
         if electrode.proved_ohm is not None:
             continue
@@ -149,7 +149,7 @@ def rod_alone_unproved(s: Solved):
     topic="one_rod",
     needs=("electrodes.joined", "electrodes.kind", "electrodes.lands", "electrodes.proved_ohm"),
 )
-def rod_over_25(s: Solved):
+def rod_over_25(s: Evidence):
     for _, electrode in _lone(s):
         if electrode.proved_ohm is not None and electrode.proved_ohm > PROVED_OHM:
             yield s.found(
@@ -175,7 +175,7 @@ def rod_over_25(s: Solved):
         "practice.rod_spacing",
     ),
 )
-def rods_too_near(s: Solved):
+def rods_too_near(s: Evidence):
     for rod in s.filled.electrodes:
         if rod.spacing_ft is None or rod.near is None:
             continue
@@ -198,7 +198,7 @@ def rods_too_near(s: Solved):
     topic="electrode_install",
     needs=("electrodes.kind", "electrodes.length_ft"),
 )
-def rod_short(s: Solved):
+def rod_short(s: Evidence):
     for rod in s.filled.electrodes:
         if rod.kind == "rod" and rod.length_ft is not None and rod.length_ft < LEAST_ROD_FT:
             yield s.found(
@@ -218,7 +218,7 @@ def rod_short(s: Solved):
     topic="water_supplement",
     needs=("electrodes.joined", "electrodes.kind", "electrodes.lands"),
 )
-def water_pipe_alone(s: Solved):
+def water_pipe_alone(s: Evidence):
     here = [e for e in _service_electrodes(s) if e.kind is not None and e.joined != "no"]
     if here and all(e.kind == "water" for e in here):
         yield s.found(
@@ -238,7 +238,7 @@ def water_pipe_alone(s: Solved):
     topic="electrode_kinds",
     needs=("electrodes.kind", "electrodes.length_ft"),
 )
-def water_pipe_short(s: Solved):
+def water_pipe_short(s: Evidence):
     for pipe in s.filled.electrodes:
         if pipe.kind != "water":
             continue
@@ -260,7 +260,7 @@ def water_pipe_short(s: Solved):
     topic="electrode_kinds",
     needs=("electrodes.depth_in", "electrodes.kind", "electrodes.length_ft"),
 )
-def ring_small(s: Solved):
+def ring_small(s: Evidence):
     for ring in s.filled.electrodes:
         if ring.kind != "ring":
             continue
@@ -284,7 +284,7 @@ def ring_small(s: Solved):
     topic="electrode_kinds",
     needs=("electrodes.area_sqft", "electrodes.depth_in", "electrodes.kind"),
 )
-def plate_small(s: Solved):
+def plate_small(s: Evidence):
     for plate in s.filled.electrodes:
         if plate.kind != "plate":
             continue
@@ -308,7 +308,7 @@ def plate_small(s: Solved):
     topic="electrode_kinds",
     needs=("electrodes.kind", "electrodes.length_ft"),
 )
-def concrete_encased_short(s: Solved):
+def concrete_encased_short(s: Evidence):
     for steel in s.filled.electrodes:
         known = steel.kind == "concrete" and steel.length_ft is not None
         if known and steel.length_ft < LEAST_STEEL_FT:

@@ -3,13 +3,13 @@
 from ... import sizing, tables
 from ...errors import BadInput
 from ...site import Set
-from ..registry import Solved, check
+from ..registry import Evidence, check
 
 FAMILY = "return_path"
 name = tables.size_name
 
 
-def runs(s: Solved):
+def runs(s: Evidence):
     """Circuits and feeders: what has a ground wire of its own."""
     return (*s.filled.circuits, *s.filled.feeders)
 
@@ -41,7 +41,7 @@ def _is_old(circuit) -> bool:
         "panels.terminals_c",
     ),
 )
-def egc_missing(s: Solved):
+def egc_missing(s: Evidence):
     for run in runs(s):
         is_feeder = run in s.filled.feeders
         if is_feeder and s.other_building(run):
@@ -62,7 +62,7 @@ def egc_missing(s: Solved):
         )
 
 
-def _needed_egc(s: Solved, run) -> str | None:
+def _needed_egc(s: Evidence, run) -> str | None:
     if run.breaker.rating_a is None or run.line_size is None or tables.is_metric(run.line_size):
         return None
     column = s.filled.panel.terminals_c
@@ -78,7 +78,7 @@ def _needed_egc(s: Solved, run) -> str | None:
         return None
 
 
-def _short(s: Solved, upsized: bool):
+def _short(s: Evidence, upsized: bool):
     """(run, row) of ground wires that are too small, because of upsizing or not."""
     for run in runs(s):
         row = s.sizes.get(f"{run.id}.egc_size")
@@ -90,7 +90,7 @@ def _short(s: Solved, upsized: bool):
             yield run, row
 
 
-def _larger_egc(s: Solved, run, row, found: str):
+def _larger_egc(s: Evidence, run, row, found: str):
     """The finding of either check: the same wire mends both."""
     wire = f"{name(row.needed)} {row.needed_material}"
     return s.found(
@@ -119,7 +119,7 @@ def _larger_egc(s: Solved, run, row, found: str):
         "feeders.line_size",
     ),
 )
-def egc_small(s: Solved):
+def egc_small(s: Evidence):
     for run, row in _short(s, upsized=False):
         needed = f"{name(row.needed)} {row.needed_material}"
         found = f"{name(row.installed)}; {needed} is needed for {run.breaker.rating_a:g} A."
@@ -142,7 +142,7 @@ def egc_small(s: Solved):
         "feeders.line_size",
     ),
 )
-def egc_not_upsized(s: Solved):
+def egc_not_upsized(s: Evidence):
     for run, row in _short(s, upsized=True):
         needed = f"{name(row.needed)} {row.needed_material}"
         found = f"{name(row.installed)} beside {name(run.line_size)} lines; {needed} is needed."
@@ -170,7 +170,7 @@ FLEX_LIMIT_A = {"FMC": 20, "LFMC 3/8-1/2": 20, "LFMC 3/4-1-1/4": 60}
         "panels.terminals_c",
     ),
 )
-def egc_not_a_lawful_path(s: Solved):
+def egc_not_a_lawful_path(s: Evidence):
     forms = {r["return_path"]: r for r in tables.rows("conductor_forms")}
     for circuit in s.filled.circuits:
         form = circuit.relied_on
@@ -219,7 +219,7 @@ def _form_problem(row, form: str, circuit) -> str:
         "circuits.shares_egc_with",
     ),
 )
-def egc_shared_too_small(s: Solved):
+def egc_shared_too_small(s: Evidence):
     by_id = {c.id: c for c in s.filled.circuits}
     for circuit in s.filled.circuits:
         owner = by_id.get(circuit.shares_egc_with or "")

@@ -4,7 +4,7 @@ from ... import sizing, tables
 from ...site import Set
 from ...study.drop import BRANCH_ADVICE
 from ..finding import LOCAL
-from ..registry import Solved, check
+from ..registry import Evidence, check
 
 name = tables.size_name
 
@@ -26,7 +26,7 @@ name = tables.size_name
         "practice.metal_conduit",
     ),
 )
-def raceway_without_wire(s: Solved):
+def raceway_without_wire(s: Evidence):
     if s.practice.metal_conduit != "wire":
         return
     for run in (*s.filled.circuits, *s.filled.feeders):
@@ -63,7 +63,7 @@ def raceway_without_wire(s: Solved):
         "services.neutral_size",
     ),
 )
-def neutral_under_lines(s: Solved):
+def neutral_under_lines(s: Evidence):
     if s.practice.neutral != "same":
         return
     for run in (*s.filled.services, *s.filled.feeders):
@@ -89,7 +89,7 @@ def neutral_under_lines(s: Solved):
     kind=LOCAL,
     needs=("circuits.shares_with", "practice.shared_neutral"),
 )
-def shared_neutral_avoided(s: Solved):
+def shared_neutral_avoided(s: Evidence):
     if s.practice.shared_neutral != "avoid":
         return
     for circuit in s.filled.circuits:
@@ -120,7 +120,7 @@ def shared_neutral_avoided(s: Solved):
         "supplies.system",
     ),
 )
-def voltage_drop(s: Solved):
+def voltage_drop(s: Evidence):
     level = "fix" if s.practice.voltage_drop == "limit" else None
     by_id = {c.id: c for c in s.filled.circuits}
     for drop in s.study.drops:

@@ -8,21 +8,24 @@ from ...site import Set
 from ...study import Verdict
 from ...study.heat import worst_letthrough
 from ...study.longest import whole_feet
+from ...vocabulary import FactPath
 from ...working import figures
 from ..finding import MAKER, PRACTICE
-from ..registry import Solved, check
+from ..registry import Evidence, check
+
+MOSTLY = 0.5
 
 
-def loops(s: Solved):
+def loops(s: Evidence):
     """Every line-to-case answer that is known, with the element it is about."""
-    for study in (*s.study.loops.values(), *s.study.enclosures.values()):
+    for study in (*s.study.loops.values(), *s.study.protected_enclosures.values()):
         if study.lowest_a is not None and study.device is not None:
             yield study, s.elements[study.place]
 
 
 def _is_earth_only(study) -> bool:
-    """Whether soil is the only way home: some current, far under a tenth of the rating."""
-    return bool(study.lowest_a) and any(leg.id == "soil" for leg in study.legs)
+    """Whether most of what current there is comes home through the soil."""
+    return bool(study.lowest_a) and study.earth_share > MOSTLY
 
 
 @check(
@@ -33,7 +36,7 @@ def _is_earth_only(study) -> bool:
     topic="fault_path",
     needs=("circuits.egc", "circuits.length_ft", "study"),
 )
-def loop_never_opens(s: Solved):
+def loop_never_opens(s: Evidence):
     for study, element in loops(s):
         nothing = study.circuit is not None and study.circuit.egc == "none"
         if study.verdict is not Verdict.MAY_NEVER_OPEN or nothing or _is_earth_only(study):
@@ -51,7 +54,7 @@ def loop_never_opens(s: Solved):
         )
 
 
-def _cure(s: Solved, study) -> tuple[str, tuple]:
+def _cure(s: Evidence, study) -> tuple[str, tuple]:
     """What would clear it: feet, or the next wire that does; and the edits where edits can."""
     circuit = study.circuit
     if circuit is None or study.longest_run_ft is None:
@@ -83,7 +86,7 @@ def _cure(s: Solved, study) -> tuple[str, tuple]:
     kind=PRACTICE,
     needs=("circuits.egc", "circuits.length_ft", "study"),
 )
-def loop_slow(s: Solved):
+def loop_slow(s: Evidence):
     for study, element in loops(s):
         if study.verdict is not Verdict.SLOW or not study.deciding or study.deciding.met:
             continue
@@ -108,7 +111,7 @@ def loop_slow(s: Solved):
     topic="fault_path",
     needs=("circuits.egc", "circuits.length_ft", "study"),
 )
-def loop_heat(s: Solved):
+def loop_heat(s: Evidence):
     for study, element in loops(s):
         if study.heat_used is None or study.heat_used <= 1 or math.isinf(study.heat_used):
             continue
@@ -140,10 +143,10 @@ def loop_heat(s: Solved):
 ENOUGH, LESS_CURRENT = 0.95, 0.97
 
 
-def _heat_fix(s: Solved, study, use) -> tuple:
+def _heat_fix(s: Evidence, study, use) -> tuple:
     """The least larger conductor that lives through the fault: it stands more, and its fewer ohms
     bring more current, which opens sooner. A ground wire or a neutral is never over its lines."""
-    element, _, fact = use.carrier.path.partition(".")
+    element, fact = use.carrier.path.element, use.carrier.path.fact
     run, part = s.elements[element], fact.removesuffix("_size")
     size = getattr(run, fact, None)
     metal = getattr(run, f"{part}_material", None) or getattr(run, "line_material", "copper")
@@ -155,22 +158,26 @@ def _heat_fix(s: Solved, study, use) -> tuple:
     for bigger in sizes[sizes.index(size) + 1 :]:
         if tables.area(bigger) > most:
             break
-        if _heat_with(study, use, f"{element}.{part}", tables.area(bigger) / tables.area(size)):
+        if _heat_with(study, use, element, part, tables.area(bigger) / tables.area(size)):
             return (Set(path=use.carrier.path, value=bigger),)
     return ()
 
 
-def _heat_with(study, use, branch: str, grown: float) -> bool:
+def _heat_with(study, use, element: str, part: str, grown: float) -> bool:
     """Whether a conductor of ``grown`` times the area lives through the fault it then makes."""
-    own = sum(leg.ohm for leg in study.legs if any(b.startswith(branch) for b, *_ in leg.branches))
+
+    def is_its(branch) -> bool:
+        return branch.element == element and branch.kind == part
+
+    own = sum(leg.ohm for leg in study.legs if any(is_its(b) for b, *_ in leg.branches))
     share = min(use.carrier.share, 1.0)  # something beside it may carry a part
     left = own / (1 - share + share * grown)
     more = study.loop_ohm / (study.loop_ohm - own + left)
-    devices = study.context.devices
+    devices = study.basis.devices
     low = study.lowest_a * more * LESS_CURRENT
     high = max(study.lowest_a, study.highest_a) * more
     through, _ = worst_letthrough(devices.slow_s, low, high, devices.steps())
-    others = [c.ratio for c in study.context.carriers() if c.path != use.carrier.path]
+    others = [c.ratio for c in study.basis.carriers() if c.path != use.carrier.path]
     return through * max(use.carrier.ratio / grown**2, *others, 0.0) <= ENOUGH
 
 
@@ -183,7 +190,7 @@ def _heat_with(study, use, branch: str, grown: float) -> bool:
     kind=MAKER,
     needs=("circuits.breaker.hi", "study"),
 )
-def loop_curve_unknown(s: Solved):
+def loop_curve_unknown(s: Evidence):
     for study, element in loops(s):
         if study.verdict is not Verdict.AT_ONCE_IF_ASSUMED:
             continue
@@ -194,7 +201,7 @@ def loop_curve_unknown(s: Solved):
             f"{figures(study.multiple)} × the breaker: at once on the assumed curve; up to"
             f" {figures(study.slow_s_unproved)} s{hot} if its magnetic trip began at 20 ×.",
             "Look up the maker's magnetic trip and enter it.",
-            asks=f"{study.device_at}.hi",
+            asks=FactPath.of(study.device_at, "hi"),
             working=study.workings.get("opens"),
         )
 
@@ -208,7 +215,7 @@ def loop_curve_unknown(s: Solved):
     kind=PRACTICE,
     needs=("study",),
 )
-def touch_voltage_high(s: Solved):
+def touch_voltage_high(s: Evidence):
     for study, element in loops(s):
         if not math.isfinite(study.slow_s) or study.body_ma <= study.body_limit_ma:
             continue
@@ -230,7 +237,7 @@ def touch_voltage_high(s: Solved):
     kind=PRACTICE,
     needs=("study",),
 )
-def loop_on_other_source(s: Solved):
+def loop_on_other_source(s: Evidence):
     at_once = (Verdict.AT_ONCE, Verdict.AT_ONCE_IF_ASSUMED)
     first = {f.place: f for f in s.study.cases if f.state == s.filled.supply.id}
     weak: dict[str, list] = {}
@@ -261,7 +268,7 @@ def loop_on_other_source(s: Solved):
     topic="interrupting",
     needs=("breaker.interrupting_ka", "breaker.series_ka", "study"),
 )
-def interrupting_rating_low(s: Solved):
+def interrupting_rating_low(s: Evidence):
     for element, panel, device in _devices(s):
         available = s.study.available.get(panel)
         rating = device.series_ka or device.interrupting_ka
@@ -278,7 +285,7 @@ def interrupting_rating_low(s: Solved):
         )
 
 
-def _devices(s: Solved):
+def _devices(s: Evidence):
     for panel in s.filled.panels:
         yield panel, panel.id, panel.main
     for circuit in s.filled.circuits:
@@ -295,7 +302,7 @@ def _devices(s: Solved):
     topic="fault_path",
     needs=("study",),
 )
-def earth_only_return(s: Solved):
+def earth_only_return(s: Evidence):
     for study, element in loops(s):
         if study.verdict is not Verdict.MAY_NEVER_OPEN or not _is_earth_only(study):
             continue

@@ -4,7 +4,7 @@ from ... import sizing, tables
 from ...site import Set
 from ...working import figures
 from ..finding import PRACTICE
-from ..registry import Solved, check
+from ..registry import Evidence, check
 
 name = tables.size_name
 HEAVY = ("range", "dryer")  # counted at 70 %
@@ -12,7 +12,7 @@ HEAVY_SHARE = 0.7
 EXPOSED_V = 132.0  # ten per cent over 120 V
 
 
-def neutral_amps(s: Solved, panel: str) -> float:
+def neutral_amps(s: Evidence, panel: str) -> float:
     """The most a panel's neutral carries: the larger leg of what is between line and neutral,
     70 % for ranges and dryers (METHOD 9), A."""
     per_leg: dict[int, float] = {}
@@ -30,7 +30,7 @@ def neutral_amps(s: Solved, panel: str) -> float:
     return max(per_leg.values(), default=0.0)
 
 
-def _is_under(s: Solved, panel: str, top: str) -> bool:
+def _is_under(s: Evidence, panel: str, top: str) -> bool:
     while panel in s.feeder_to:
         panel = s.feeder_to[panel].source
         if panel == top:
@@ -46,7 +46,7 @@ def _is_under(s: Solved, panel: str, top: str) -> bool:
     topic="service_neutral",
     needs=("services.length_ft", "services.line_size", "services.neutral_size"),
 )
-def service_neutral_small(s: Solved):
+def service_neutral_small(s: Evidence):
     for run in s.filled.services:
         row = s.sizes.get(f"{run.id}.neutral_size")
         if row is not None and row.meets is False:
@@ -78,7 +78,7 @@ def service_neutral_small(s: Solved):
         "panels.terminals_c",
     ),
 )
-def feeder_neutral_small(s: Solved):
+def feeder_neutral_small(s: Evidence):
     for feeder in s.filled.feeders:
         path = f"{feeder.id}.neutral_size"
         size = feeder.neutral_size
@@ -108,7 +108,7 @@ def feeder_neutral_small(s: Solved):
         )
 
 
-def _pairs(s: Solved):
+def _pairs(s: Evidence):
     """(first, second) of every shared-neutral pair."""
     from ...network.wiring import shared_owners
 
@@ -125,7 +125,7 @@ def _pairs(s: Solved):
     topic="shared_opening",
     needs=("circuits.common_opening", "circuits.shares_with"),
 )
-def shared_neutral_no_common_opening(s: Solved):
+def shared_neutral_no_common_opening(s: Evidence):
     for first, second in _pairs(s):
         answers = {first.common_opening, second.common_opening}
         if "yes" in answers:
@@ -154,7 +154,7 @@ def shared_neutral_no_common_opening(s: Solved):
     topic="neutral_system",
     needs=("circuits.shares_with", "circuits.space", "study"),
 )
-def shared_neutral_same_leg(s: Solved):
+def shared_neutral_same_leg(s: Evidence):
     for first, second in _pairs(s):
         if first.space is None or second.space is None:
             continue
@@ -171,7 +171,7 @@ def shared_neutral_same_leg(s: Solved):
         )
 
 
-def _free_space(s: Solved, circuit) -> int:
+def _free_space(s: Evidence, circuit) -> int:
     """The nearest free space on another line."""
     taken = {c.space for c in s.filled.circuits if c.panel == circuit.panel}
     mine = (circuit.space - 1) // 2 % 2
@@ -188,7 +188,7 @@ def _free_space(s: Solved, circuit) -> int:
     kind=PRACTICE,
     needs=("circuits.load_va", "study"),
 )
-def open_neutral_exposure(s: Solved):
+def open_neutral_exposure(s: Evidence):
     for lost in s.study.open_neutrals.values():
         legs = lost.legs(s.at_service)
         if not legs or max(legs.values()) <= EXPOSED_V:
@@ -211,7 +211,7 @@ def open_neutral_exposure(s: Solved):
     kind=PRACTICE,
     needs=("metals.bonded", "metals.kind", "metals.material", "metals.shared_main", "study"),
 )
-def lost_neutral_hidden_by_pipe(s: Solved):
+def lost_neutral_hidden_by_pipe(s: Evidence):
     for metal in s.filled.metals:
         if metal.kind == "water" and metal.shared_main is None and metal.bonded == "yes":
             if metal.material == "metal":

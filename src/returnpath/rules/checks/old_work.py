@@ -2,13 +2,13 @@
 
 from ... import tables
 from ...site import Set
-from ..registry import Solved, check
+from ..registry import Evidence, check
 
 THREE_WIRE_UNTIL = 1996
 RANGE_NEUTRAL = {"copper": "10", "aluminium": "8"}
 
 
-def _ungrounded(s: Solved):
+def _ungrounded(s: Evidence):
     return [c for c in s.filled.circuits if c.egc == "none" and c.outlets is not None]
 
 
@@ -20,7 +20,7 @@ def _ungrounded(s: Solved):
     topic="old_outlets",
     needs=("circuits.egc", "circuits.gfci", "circuits.outlets"),
 )
-def two_wire_receptacles(s: Solved):
+def two_wire_receptacles(s: Evidence):
     for circuit in _ungrounded(s):
         if circuit.outlets == "three-slot":
             yield s.found(
@@ -66,7 +66,7 @@ def two_wire_receptacles(s: Solved):
         "practice.three_wire_ranges",
     ),
 )
-def three_wire_range(s: Solved):
+def three_wire_range(s: Evidence):
     for circuit in s.filled.circuits:
         if circuit.load_kind not in ("range", "dryer") or circuit.egc != "none":
             continue
@@ -112,7 +112,7 @@ def three_wire_range(s: Solved):
     topic="old_ground",
     needs=("circuits.egc", "circuits.outlets", "electrodes.kind"),
 )
-def rod_does_not_ground_outlets(s: Solved):
+def rod_does_not_ground_outlets(s: Evidence):
     circuits = _ungrounded(s)
     rods = [e for e in s.filled.electrodes if e.kind == "rod"]
     if circuits and rods:

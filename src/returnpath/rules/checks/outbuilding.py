@@ -3,14 +3,14 @@
 from ... import sizing, tables
 from ...site import Set
 from ...working import figures
-from ..registry import Solved, check
+from ..registry import Evidence, check
 from .electrodes import two_rods
 from .neutral import neutral_amps
 
 FOUR_WIRES_SINCE = 2008
 
 
-def fed_from_outside(s: Solved):
+def fed_from_outside(s: Evidence):
     """(building, [feeders from another building], [circuits from another building])."""
     for building in s.filled.buildings:
         own = {p.id for p in s.filled.panels if p.building == building.id}
@@ -38,7 +38,7 @@ def _supplies(circuits) -> int:
     topic="one_supply",
     needs=("circuits.shares_with",),
 )
-def more_than_one_supply(s: Solved):
+def more_than_one_supply(s: Evidence):
     for building, feeders, circuits in fed_from_outside(s):
         count = len(feeders) + _supplies(circuits)
         if count > 1:
@@ -58,7 +58,7 @@ def more_than_one_supply(s: Solved):
     topic="building_electrode",
     needs=("circuits.egc", "electrodes.joined", "feeders.egc"),
 )
-def electrode_required(s: Solved):
+def electrode_required(s: Evidence):
     for building, feeders, circuits in fed_from_outside(s):
         own = {p.id for p in s.filled.panels if p.building == building.id}
         needs = bool(feeders) or any(c.egc == "none" for c in circuits)
@@ -80,7 +80,7 @@ def electrode_required(s: Solved):
     topic="building_electrode",
     needs=("circuits.egc", "circuits.shares_with"),
 )
-def electrode_not_required(s: Solved):
+def electrode_not_required(s: Evidence):
     for building, feeders, circuits in fed_from_outside(s):
         grounded = all(c.egc in ("wire", "raceway", "both") for c in circuits)
         if not feeders and _supplies(circuits) == 1 and grounded:
@@ -90,7 +90,7 @@ def electrode_not_required(s: Solved):
             )  # fmt: skip
 
 
-def _three_wire(s: Solved):
+def _three_wire(s: Evidence):
     """Feeders to another building without a ground wire."""
     for feeder in s.filled.feeders:
         if feeder.egc == "none" and s.other_building(feeder):
@@ -105,7 +105,7 @@ def _three_wire(s: Solved):
     topic="building_feed",
     needs=("feeders.breaker.rating_a", "feeders.egc", "feeders.length_ft", "feeders.year"),
 )
-def three_wire_new(s: Solved):
+def three_wire_new(s: Evidence):
     for feeder in _three_wire(s):
         if feeder.year is None:
             yield s.ask(feeder, f"{feeder.id}.year", "When was this three-wire feeder run?")
@@ -147,7 +147,7 @@ def three_wire_new(s: Solved):
         "panels.terminals_c",
     ),
 )
-def three_wire_existing(s: Solved):
+def three_wire_existing(s: Evidence):
     for feeder in _three_wire(s):
         if feeder.year is None or feeder.year >= FOUR_WIRES_SINCE:
             continue
@@ -177,7 +177,7 @@ def three_wire_existing(s: Solved):
             )
 
 
-def _conditions(s: Solved, feeder) -> tuple[list[str], list[tuple[str, str]]]:
+def _conditions(s: Evidence, feeder) -> tuple[list[str], list[tuple[str, str]]]:
     """(what is broken, what must be asked) of the five conditions."""
     broken, asked = [], []
     own = s.panels[feeder.to].building
@@ -212,7 +212,7 @@ def _conditions(s: Solved, feeder) -> tuple[list[str], list[tuple[str, str]]]:
     topic="building_feed",
     needs=("feeders.egc", "panels.bond", "study"),
 )
-def bonded_with_egc(s: Solved):
+def bonded_with_egc(s: Evidence):
     for feeder in s.filled.feeders:
         panel = s.panels[feeder.to]
         has_ground = feeder.egc in ("wire", "raceway", "both")
@@ -234,7 +234,7 @@ def bonded_with_egc(s: Solved):
     topic="building_disconnect",
     needs=("buildings.disconnect", "panels.main.rating_a"),
 )
-def disconnect_missing(s: Solved):
+def disconnect_missing(s: Evidence):
     for building, feeders, _ in fed_from_outside(s):
         own = [p for p in s.filled.panels if p.building == building.id]
         has_main = any(p.main.rating_a for p in own)
@@ -261,7 +261,7 @@ def disconnect_missing(s: Solved):
     topic="method_class",
     needs=("buildings.permit", "circuits.method"),
 )
-def method_not_for_class(s: Solved):
+def method_not_for_class(s: Evidence):
     classes = {b.id: b for b in s.filled.buildings}
     for circuit in s.filled.circuits:
         place = classes.get(circuit.building or s.panels[circuit.panel].building)

@@ -3,7 +3,7 @@
 from ... import sizing, tables
 from ...site import Set
 from ...working import figures
-from ..registry import Solved, check
+from ..registry import Evidence, check
 
 name = tables.size_name
 
@@ -17,7 +17,7 @@ name = tables.size_name
     root=True,
     needs=("panels.bond", "study", "supplies.earthing"),
 )
-def bond_missing_service(s: Solved):
+def bond_missing_service(s: Evidence):
     panel = s.panels[s.at_service]
     if s.filled.supply.earthing in ("TT", "TN-S"):
         return
@@ -45,7 +45,7 @@ def bond_missing_service(s: Solved):
     topic="downstream_bond",
     needs=("panels.bond", "study"),
 )
-def bond_downstream(s: Solved):
+def bond_downstream(s: Evidence):
     for panel in s.filled.panels:
         if panel.bond != "in" or not s.is_downstream(panel.id):
             continue
@@ -71,7 +71,7 @@ def bond_downstream(s: Solved):
     root=True,
     needs=("panels.ground_bar",),
 )
-def ground_bar_not_on_case(s: Solved):
+def ground_bar_not_on_case(s: Evidence):
     for panel in s.filled.panels:
         if panel.ground_bar == "isolated":
             yield s.found(
@@ -91,7 +91,7 @@ def ground_bar_not_on_case(s: Solved):
     topic="downstream_bond",
     needs=("panels.grounds_on_neutral", "study"),
 )
-def grounds_on_isolated_neutral(s: Solved):
+def grounds_on_isolated_neutral(s: Evidence):
     for panel in s.filled.panels:
         if panel.grounds_on_neutral == "yes" and panel.id != s.at_service:
             amps = max(s.load_amps(f"{panel.id}.tie"), 0.0)
@@ -119,7 +119,7 @@ def grounds_on_isolated_neutral(s: Solved):
         "supplies.kind",
     ),
 )
-def meter_to_panel_parallel_wire(s: Solved):
+def meter_to_panel_parallel_wire(s: Evidence):
     for run in s.filled.services:
         supply = next(u for u in s.filled.supplies if u.id == run.supply)
         twice = s.panels[run.to].bond == "in" and (supply.kind == "utility" or supply.bond == "in")
@@ -144,7 +144,7 @@ def meter_to_panel_parallel_wire(s: Solved):
     topic="main_bonding_jumper",
     needs=("panels.bond_kind", "panels.bond_size"),
 )
-def main_bonding_jumper_small(s: Solved):
+def main_bonding_jumper_small(s: Evidence):
     for panel in s.filled.panels:
         row = s.sizes.get(f"{panel.id}.bond_size")
         if row is not None and row.meets is False:
@@ -172,7 +172,7 @@ def main_bonding_jumper_small(s: Solved):
         "services.sets",
     ),
 )
-def supply_side_jumper_small(s: Solved):
+def supply_side_jumper_small(s: Evidence):
     for run in s.filled.services:
         if run.egc_size is None or run.line_size is None or tables.is_metric(run.line_size):
             continue
@@ -198,7 +198,7 @@ def supply_side_jumper_small(s: Solved):
     topic="downstream_bond",
     needs=("circuits.outlet_bond", "study"),
 )
-def neutral_joined_at_outlet(s: Solved):
+def neutral_joined_at_outlet(s: Evidence):
     for circuit in s.filled.circuits:
         if circuit.outlet_bond == "yes":
             amps = s.load_amps(f"{circuit.id}.egc") + s.load_amps(f"{circuit.id}.raceway")

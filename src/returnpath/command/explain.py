@@ -3,12 +3,13 @@
 import json
 
 from .. import earth
-from ..assume import FEET, INCH
 from ..errors import BadInput
-from ..rules import Solved, all_checks, deciding_questions, open_facts
+from ..rules import Evidence, all_checks, deciding_questions, open_facts
 from ..rules.pages import page
 from ..site import dumps_practice
 from ..study import study
+from ..vocabulary.units import FOOT_M as FEET
+from ..vocabulary.units import INCH_M as INCH
 from ..working import Working, figures
 from . import answers
 from .check import read_job
@@ -54,7 +55,7 @@ def _explain(chosen) -> int:
 def _ask(chosen) -> int:
     site = read_job(chosen.job)
     done = study(site)
-    asked, unseen = deciding_questions(done), open_facts(Solved(site, done))
+    asked, unseen = deciding_questions(done), open_facts(Evidence(site, done))
     if chosen.json:
         rows = [
             {"text": a.text, "path": a.path, "settles": a.settles, "kind": "deciding"}

@@ -7,11 +7,12 @@ from django.views.decorators.http import require_GET, require_POST
 from returnpath.rules import summary
 from returnpath.site import fields_of, name_of, show_value
 from returnpath.site.installation import LISTS
+from returnpath.vocabulary import fact_in
 
 from ..jobs import revisions
-from . import beside, prove
+from . import prove, side_by_side
+from .address import Spot, address
 from .solved import solve, standing
-from .spot import Spot, address
 from .views import job_of
 
 MOST_ROWS = 200
@@ -75,7 +76,7 @@ def compare(request, pk: int):
         "older": older,
         "newer": newer,
         "facts": differences(one.site, other.site),
-        "moved": beside.moved(one, other),
+        "moved": side_by_side.moved(one, other),
         "revisions": job.revisions.all()[:MOST_ROWS],
         "back": address(job),
     }
@@ -105,9 +106,7 @@ def differences(one, other) -> list[dict]:
 def _facts(a, b) -> list[dict]:
     rows = []
     for info in fields_of(type(b)):
-        was, now = a, b
-        for part in info.path.split("."):
-            was, now = getattr(was, part), getattr(now, part)
+        was, now = fact_in(a, info.path), fact_in(b, info.path)
         if was != now:
             rows.append(
                 {"place": name_of(b), "label": info.label,

@@ -1,0 +1,132 @@
+"""The devices in a fault's path, and the ground-fault protection beside them (docs/method.md 5).
+
+Each device is judged at its own share of the fault, read from the solved network. A GFCI or an
+RCD sees only the sum of the currents through it.
+"""
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+
+from ..device import (
+    Breaker,
+    ground_fault_interrupter_slow_s,
+    residual_device_slow_s,
+    widened,
+)
+from ..site import Circuit, Device, Installation, Supply
+from ..vocabulary import BranchId, FactPath
+from .port import Seen
+
+
+@dataclass(frozen=True)
+class DeviceSet:
+    """The devices in a fault's path, each with its share of the fault's current; the one that is
+    judged first."""
+
+    devices: tuple[tuple[Breaker, float], ...]
+
+    def slow_s(self, amps: float, unproved: bool = False) -> float:
+        """Longest time of the set: the least of the slow edges."""
+        least = math.inf
+        for device, share in self.devices:
+            seconds = device.slow_s(amps * share, device.unproved_hi if unproved else None)
+            if seconds < least:
+                least = seconds
+        return least
+
+    def fast_s(self, amps: float) -> float:
+        """Shortest time of the set: where bands overlap, either may open."""
+        return min(d.fast_s(amps * share) for d, share in self.devices)
+
+    def steps(self, unproved: bool = False) -> Iterable[float]:
+        """The fault currents at which a magnetic trip becomes certain, A."""
+        for device, share in self.devices:
+            hi = device.unproved_hi if unproved else device.band_hi
+            if math.isfinite(hi) and share > 0:
+                yield hi * device.rating_a / share
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A device in the network: ``branch`` it breaks, without its line's number; where it is
+    described; the breaker."""
+
+    element: str
+    part: str
+    path: FactPath
+    breaker: Breaker
+
+    def branches(self) -> tuple[BranchId, ...]:
+        """The branch of each line it breaks."""
+        return tuple(BranchId.of(self.element, self.part, n) for n in (1, 2, 3))
+
+
+def placed_devices(site: Installation, supply: Supply) -> list[Placed]:
+    """Every device upstream of the circuits: mains, a source's own, feeders'."""
+    found = []
+    for panel in site.panels:
+        if made := breaker_of(panel.main):
+            found.append(Placed(panel.id, "main", FactPath.of(panel.id, "main"), made))
+    for run in site.services:
+        if run.supply == supply.id and (made := breaker_of(supply.breaker)):
+            found.append(Placed(run.id, "line", FactPath.of(supply.id, "breaker"), made))
+    for feeder in site.feeders:
+        if made := breaker_of(feeder.breaker):
+            found.append(Placed(feeder.id, "line", FactPath.of(feeder.id, "breaker"), made))
+    return found
+
+
+def breaker_of(device: Device) -> Breaker | None:
+    """The core's breaker for a described one; None while its rating is not known."""
+    if device.rating_a is None:
+        return None
+    return _breaker(
+        device.rating_a,
+        device.kind,
+        device.magnetic,
+        device.lo,
+        device.hi,
+        device.magnetic_nominal,
+    )
+
+
+@lru_cache(maxsize=512)
+def _breaker(rating_a, kind, magnetic, lo, hi, nominal) -> Breaker:
+    """The one Breaker of these facts: a site has few kinds and many of each. A stated end of the
+    band goes before what a nominal figure gives."""
+    if kind in ("B", "C", "D"):
+        return Breaker(rating_a, kind=kind)
+    if magnetic == "none":
+        return Breaker(rating_a, magnetic=False)
+    if nominal is not None:
+        least, most = widened(nominal)
+        hi = most if hi is None else hi
+        lo = min(least, hi) if lo is None else lo
+    if lo is not None and hi is not None and lo > hi:
+        lo = hi  # a nominal figure under the stated lower end: refused where both are stated
+    return Breaker(rating_a, lo, hi)
+
+
+def residual_share(circuit: Circuit, seen: Seen) -> float:
+    """What a device at the circuit's start sees of each ampere of a line-to-case fault: the sum
+    of the currents in its lines and neutral. All of it, unless the case is tied to the neutral."""
+    if not seen.solved.has(f"{circuit.id}.case"):
+        return 1.0  # it hangs on its panel: nothing comes back by its neutral
+    wiring, port = seen.solved.wiring, seen.port
+    owner = wiring.owners.get(circuit.id, circuit.id)
+    lines = sum(seen.solved.flow(f"{circuit.id}.line{n}", port) for n in (1, 2, 3))
+    # Lines are counted away from the panel, the neutral towards it.
+    return abs(lines - seen.solved.flow(f"{owner}.neutral", port))
+
+
+def second_line_s(circuit: Circuit | None, amps: float, seen: Seen) -> float | None:
+    """A GFCI or an RCD at this fault: a second line of defence, never merged in. None where there
+    is none; ``math.inf`` where it sees too little."""
+    if circuit is None or (circuit.rcd_ma is None and circuit.gfci != "yes"):
+        return None
+    residual = amps * residual_share(circuit, seen)
+    if circuit.rcd_ma is not None:
+        return residual_device_slow_s(residual, circuit.rcd_ma, circuit.rcd_delayed == "yes")
+    return ground_fault_interrupter_slow_s(residual)
