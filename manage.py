@@ -1,13 +1,11 @@
 #!/usr/bin/env python
 """Django's command line for Just Loop."""
 
-import os
 import sys
 from pathlib import Path
 
 if __name__ == "__main__":
     sys.path.insert(0, str(Path(__file__).resolve().parent / "src"))
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "justloop.settings")
-    from django.core.management import execute_from_command_line
+    from justloop.__main__ import main
 
-    execute_from_command_line(sys.argv)
+    main()

@@ -21,7 +21,7 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--
 def start(folder: str) -> subprocess.Popen:
     """The demo's server, answering."""
     environment = os.environ | {"PORT": str(PORT), "JUSTLOOP_DATA": folder, "JUSTLOOP_DEMO": "1"}
-    server = subprocess.Popen([sys.executable, "script/serve.py"], cwd=ROOT, env=environment)
+    server = subprocess.Popen([sys.executable, "manage.py", "serve"], cwd=ROOT, env=environment)
     for _ in range(100):
         try:
             urllib.request.urlopen(f"{BASE}/sign-in")

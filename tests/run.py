@@ -29,7 +29,8 @@ STAGES = {
     "format": [str(BIN / "ruff"), "format", "--check", "."],
     "lint": [str(BIN / "ruff"), "check", "."],
     "layers": [str(BIN / "lint-imports")],
-    "core": [PYTHON, "-m", "tests.core"],
+    "types": [PYTHON, "script/mypy_counts.py"],
+    "core": [PYTHON, "-m", "unittest", "discover", "-s", "tests/core", "-t", "."],
     "web": [*DJANGO_TEST, "tests.web"],
     "views": [*DJANGO_TEST, *_browser(views=True)],
     "browser": [*DJANGO_TEST, *_browser(views=False)],
@@ -37,7 +38,7 @@ STAGES = {
 
 
 #: Stages that run one after another, side by side with the other lane.
-LANES = (("format", "lint", "layers", "views"), ("core", "web", "browser"))
+LANES = (("format", "lint", "layers", "types", "views"), ("core", "web", "browser"))
 _printing = threading.Lock()
 
 

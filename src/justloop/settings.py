@@ -1,6 +1,7 @@
 """Settings, all from the environment; README.md says which a real installation needs.
 
-JUSTLOOP_DATA        folder for the database and files (default var/)
+JUSTLOOP_DATA        folder for the database and files (default: var/ in a checkout, else
+                     ~/.local/share/justloop)
 JUSTLOOP_SECRET_KEY  the secret key; required unless the demo runs
 JUSTLOOP_HOSTS       host names served, comma separated
 JUSTLOOP_HTTPS       1 behind HTTPS: secure cookies, redirect, HSTS
@@ -14,8 +15,21 @@ from pathlib import Path
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 
-ROOT = Path(__file__).resolve().parents[2]
-DATA = Path(os.environ.get("JUSTLOOP_DATA") or ROOT / "var").resolve()
+PACKAGE = Path(__file__).resolve().parent
+
+
+def _data() -> Path:
+    """The folder of the database: never among the installed packages."""
+    if given := os.environ.get("JUSTLOOP_DATA"):
+        return Path(given).resolve()
+    checkout = PACKAGE.parents[1]
+    if (checkout / "pyproject.toml").exists():
+        return checkout / "var"
+    home = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
+    return Path(home) / "justloop"
+
+
+DATA = _data()
 DEMO = os.environ.get("JUSTLOOP_DEMO") == "1"
 DEBUG = os.environ.get("JUSTLOOP_DEBUG") == "1"
 HTTPS = os.environ.get("JUSTLOOP_HTTPS") == "1"
@@ -76,7 +90,7 @@ WSGI_APPLICATION = "justloop.wsgi.application"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "DIRS": [ROOT / "src" / "justloop" / "templates"],
+        "DIRS": [PACKAGE / "templates"],
         "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [
@@ -133,7 +147,7 @@ USE_TZ = True
 
 STATIC_URL = "static/"
 STATIC_ROOT = DATA / "static"
-STATICFILES_DIRS = [ROOT / "src" / "justloop" / "static"]
+STATICFILES_DIRS = [PACKAGE / "static"]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},

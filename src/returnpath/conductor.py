@@ -1,6 +1,6 @@
 """Impedance of wires and steel raceways, and how long a conductor lives through a fault.
 
-METHOD 1 and 6; figures from NEC chapter 9 tables 8 and 9 (``tables/conductors.csv``), methods
+method 1 and 6; figures from NEC chapter 9 tables 8 and 9 (``tables/conductors.csv``), methods
 from ``tables/methods.csv``, metals from ``tables/metals.csv``.
 """
 
@@ -11,7 +11,7 @@ from functools import cache, lru_cache
 from . import tables, working
 from .errors import BadInput, number_in
 from .vocabulary.units import FOOT_M, KM_PER_KFT
-from .working import Working, figures
+from .working import Working
 
 REFERENCE_C = 75.0
 SOLID_UP_TO = "8"  # 14–8 copper is solid in NM, UF and armoured cable
@@ -166,7 +166,7 @@ def temperature_of(wire: Wire, celsius: float) -> float:
 
 @lru_cache(maxsize=4096)
 def impedance_per_kft(wire: Wire, temperature_c: float, frequency_hz: float = 60.0) -> complex:
-    """Ohms per 1,000 ft: (R75·[1 + a·(T − 75)] + jX·f/60) / sets (docs/method.md 1)."""
+    """Ohms per 1,000 ft: (R75·[1 + a·(T − 75)] + jX·f/60) / sets (method 1)."""
     temperature_c = temperature_of(wire, temperature_c)
     number_in(temperature_c, "Conductor temperature", -60, 400, "°C")
     number_in(frequency_hz, "Frequency", 40, 70, "Hz")
@@ -257,7 +257,7 @@ def raceway_row(kind: str, trade_size: str) -> dict[str, str]:
 
 
 def raceway_impedance(kind: str, trade_size: str, length_ft: float) -> complex:
-    """Ohms of a steel raceway as the return, METHOD 1: an estimate, not scaled with temperature."""
+    """Ohms of a steel raceway as the return, method 1: an estimate, not scaled with temperature."""
     row = raceway_row(kind, trade_size)
     number_in(length_ft, "Length", 0, 20_000, "ft")
     per_kft = complex(
@@ -275,7 +275,7 @@ def insulation_limits() -> dict[str, float]:
 def withstand_s(wire: Wire, amps: float) -> float:
     """Longest time ``wire`` (all sets) carries ``amps`` from 75 °C to its insulation's limit, s.
 
-    c·log10[(T2 + b)/(T1 + b)]·(A/I)², A in circular mils. METHOD 6. ``math.inf`` at 0 A.
+    c·log10[(T2 + b)/(T1 + b)]·(A/I)², A in circular mils. method 6. ``math.inf`` at 0 A.
     """
     number_in(amps, "Current", 0, 1e7, "A")
     return math.inf if amps == 0 else withstand_i2t(wire) / amps**2
@@ -283,7 +283,7 @@ def withstand_s(wire: Wire, amps: float) -> float:
 
 @lru_cache(maxsize=1024)
 def withstand_i2t(wire: Wire) -> float:
-    """The ampere-squared-seconds ``wire`` lives through (METHOD 6)."""
+    """The ampere-squared-seconds ``wire`` lives through (method 6)."""
     if wire.is_metric:
         mm2 = tables.metric_conductors()[wire.size]["mm2"] * wire.sets
         return (_metric_k(wire) * mm2) ** 2
@@ -302,31 +302,6 @@ def _metric_k(wire: Wire) -> float:
         if row["material"] == wire.material and kind.startswith(wanted) and "cable" in kind:
             return float(row["k_a_sqrt_s_per_mm2"])
     raise AssertionError(wire)  # pragma: no cover - both metals have both rows
-
-
-def withstand_working(wire: Wire, amps: float) -> Working:
-    """Longest time ``wire`` carries ``amps``, in seconds, with its sum."""
-
-    def recipe():
-        if wire.is_metric:
-            yield working.formula(
-                f"t = (k·S/I)² = ({_metric_k(wire):g}·{tables.size_name(wire.size)}/"
-                f"{figures(amps, 4)})² = {figures(withstand_s(wire, amps))} s",
-                "method 6",
-            )
-            return
-        metal = _metal(wire.material)
-        b, limit = metal["heat_offset_c"], insulation_limits()[wire.insulation]
-        yield working.table(
-            f"{wire.name}: {wire.area_cmil:,} circular mils", "NEC chapter 9 table 8"
-        )
-        yield working.formula(
-            f"t = {metal['heat_coefficient']:g}·log10[({limit:g} + {b:g})/(75 + {b:g})]"
-            f" × ({wire.area_cmil:,}/{figures(amps, 4)})² = {figures(withstand_s(wire, amps))} s",
-            "method 6",
-        )
-
-    return Working(f"{wire.name} at {figures(amps)} A", withstand_s(wire, amps), "s", recipe)
 
 
 @cache

@@ -1,4 +1,4 @@
-"""Over-current devices as a band of opening times, never a line. METHOD 5.
+"""Over-current devices as a band of opening times, never a line. method 5.
 
 Longest times from UL 489 calibration (``tables/breaker_calibration.csv``); the product's own
 choices in ``tables/breaker_rules.csv``. M is the current over the rating.
@@ -254,7 +254,7 @@ def residual_device_slow_s(amps: float, rated_ma: float, delayed: bool = False) 
 def ground_fault_interrupter_slow_s(amps: float) -> float:
     """Longest time of a class A interrupter at a residual current of ``amps``, seconds.
 
-    t = (20/I_mA)^1.43, floor 0.025 s; ``math.inf`` under 6 mA. METHOD 5.
+    t = (20/I_mA)^1.43, floor 0.025 s; ``math.inf`` under 6 mA. method 5.
     """
     number_in(amps, "Current", 0, 1e7, "A")
     if amps < rule("gfi_must_trip_a"):

@@ -1,4 +1,4 @@
-"""The centre-tapped transformer ahead of a dwelling, and what stands in for it. METHOD 2.
+"""The centre-tapped transformer ahead of a dwelling, and what stands in for it. method 2.
 
               Z1
     L1 o----[   ]---(E)---+
@@ -20,7 +20,7 @@ from .errors import number_in
 from .vocabulary import System
 
 #: %Z for the interrupting check when the plate is not known, and how much an assumed or a known
-#: %Z is moved for the studies that need the worse end (METHOD 2 and 4).
+#: %Z is moved for the studies that need the worse end (method 2 and 4).
 INTERRUPTING_PERCENT_Z = 1.2
 ASSUMED_LOWEST_FACTOR = 1.25
 KNOWN_INTERRUPTING_FACTOR = 0.9

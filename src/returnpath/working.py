@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from math import floor, log10
-from typing import Literal
+from typing import Any, Literal
 
 from . import tables
 from .errors import BadInput
@@ -72,7 +72,7 @@ class Working:
         """The steps, written out now."""
         return tuple(self.recipe())
 
-    def as_dict(self) -> dict:
+    def as_dict(self) -> dict[str, Any]:
         """``title``, ``value``, ``unit`` and ``working`` (a list of steps), ready for JSON."""
         value = self.value
         if isinstance(value, complex):

@@ -1,1 +1,1 @@
-"""Tests of the computation alone: they run with Django not importable (see ``__main__``)."""
+"""Tests of the computation alone: no Django, no screen."""

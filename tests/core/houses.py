@@ -14,7 +14,7 @@ from returnpath.site import (
 
 
 def house(line: str, lo: float | None = 5, hi: float | None = 10, **facts) -> Installation:
-    """The worked examples' house (METHOD 10) with one circuit ``c2`` typed as ``line``.
+    """The worked examples' house (method 10) with one circuit ``c2`` typed as ``line``.
 
     ``facts`` are set on the circuit, or on another element as ``p1__bond="out"``.
     """

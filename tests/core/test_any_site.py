@@ -10,6 +10,7 @@ from jsonschema import Draft202012Validator
 
 from returnpath import site as s
 from returnpath.assume import assume
+from returnpath.command import envelope
 from returnpath.command.check import as_dict, as_text, judged
 from returnpath.command.schema import check_schema
 from returnpath.errors import BadInput
@@ -68,7 +69,7 @@ def everything(site):
     done = study(site)
     found = fold(site, findings(site, done))
     body = as_dict(done) | judged(site, done, found)
-    text = json.dumps(body, allow_nan=False)
+    text = json.dumps(envelope.of(body, "study"), allow_nan=False)
     VALIDATOR.validate(json.loads(text))
     assert as_text(done, found)
     assert summary(done, found)

@@ -79,14 +79,14 @@ class Answers(unittest.TestCase):
         self.assertIsNone(answer("time", "--device", "20", "--amps", "20")["value"])
 
     def test_rod(self):
-        self.assertAlmostEqual(answer("rod")["value"], 39.9, places=1)
-        two = ("rod", "--count", "2", "--spacing-ft")
+        self.assertAlmostEqual(answer("electrode", "rod")["value"], 39.9, places=1)
+        two = ("electrode", "rod", "--count", "2", "--spacing-ft")
         self.assertAlmostEqual(answer(*two, "6")["value"], 23.3, places=1)
         self.assertAlmostEqual(answer(*two, "16")["value"], 21.5, places=1)
 
     def test_read(self):
         found = answer("read", "20A 12/2 NM 85ft kitchen")
-        self.assertEqual(found["value"]["line_size"], "12")
+        self.assertEqual(found["facts"]["line_size"], "12")
         self.assertEqual(run("read", "20A 7/2 NM")[0], 2)
 
     def test_bad_input_is_a_sentence_on_stderr_and_2(self):
@@ -101,8 +101,8 @@ class Answers(unittest.TestCase):
             ("size", "jumper", "--service", "4/0", "--edition", "1999"),
             ("time", "--device", "20", "--amps", "nan"),
             ("time", "--device", "20", "--amps", "5", "--kind", "fuse"),
-            ("rod", "--soil", "0"),
-            ("rod", "--count", "0"),
+            ("electrode", "rod", "--soil", "0"),
+            ("electrode", "rod", "--count", "0"),
             ("read", ""),
             ("check", "/nowhere.json"),
             ("check", str(ROOT / "README.md")),
@@ -204,7 +204,7 @@ class Check(unittest.TestCase):
         site = s.loads((ROOT / "examples" / "pebblewick.json").read_text("utf-8"))
         mended = self.saved(s.apply(site, s.Set(path="p6.bond", value="out")))
         code, out, _ = run("compare", file, str(mended), "--json")
-        moved = {c["place"]: c for c in json.loads(out)}
+        moved = {c["place"]: c for c in json.loads(out)["result"]}
         self.assertGreater(moved["f8.egc"]["before"], 1)
         self.assertLess(moved["f8.egc"]["after"], 0.01)
         self.assertIn("Nothing moved", run("compare", file, file)[1])

@@ -265,10 +265,10 @@ class TheCommandLine(unittest.TestCase):
         code, out, _ = run("ask", self.FILE, "--json")
         self.assertEqual(code, 0)
         asked = json.loads(out)
-        deciding = [a for a in asked if a["kind"] == "deciding"]
+        deciding = [a for a in asked["result"] if a["kind"] == "deciding"]
         self.assertEqual(len(deciding), 3)
         self.assertIn("is the run longer than", deciding[0]["text"])
-        looks = {a["fact"]: a for a in asked if a["kind"] == "look"}
+        looks = {a["fact"]: a for a in asked["result"] if a["kind"] == "look"}
         self.assertIn("gas-bond-check", looks["metals.live_by"]["checks"])
         self.assertEqual(looks["buildings.disconnect"]["paths"], ["b3.disconnect"])
 

@@ -1,4 +1,4 @@
-"""The whole installation as one network: METHOD 10's W5 to W8 and W15, and what must hold."""
+"""The whole installation as one network: method 10's W5 to W8 and W15, and what must hold."""
 
 import unittest
 

@@ -12,8 +12,8 @@ from returnpath.device import Breaker
 from returnpath.network import EARTH, Network, coupled
 from returnpath.site import Set, apply
 from returnpath.study import study
-from returnpath.study.heat import Carrier, heat_used
-from returnpath.study.longest import longest_run_ft
+from returnpath.study.heat import Carrier, use_of, worst_letthrough
+from returnpath.study.longest import with_heat
 from returnpath.study.protection import DeviceSet
 
 from .houses import house
@@ -104,7 +104,8 @@ class Heat(unittest.TestCase):
         low = start * rating
         high = low * span
         carrier = Carrier("x", "x", conductor.withstand_i2t(Wire(size)), share)
-        used = heat_used(carrier, devices.slow_s, low, high, devices.steps()).fraction
+        through, at = worst_letthrough(devices.slow_s, low, high, devices.steps())
+        used = use_of(carrier, through, at, devices.slow_s(at)).fraction
         for part in (0.0, 1.0, *inside):
             amps = low + part * (high - low)
             here = devices.slow_s(amps) * (amps * share) ** 2 / carrier.i2t
@@ -115,15 +116,14 @@ class LongestRun(unittest.TestCase):
     @quick
     @given(st.floats(0.5, 4000), st.floats(0.5, 4000))
     def test_the_lesser_of_two_limits(self, clearing, heat):
-        found = longest_run_ft(lambda ft: ft <= clearing, lambda ft: ft <= heat)
+        found = with_heat(clearing, lambda ft: ft <= heat)
         # Heat is scanned in sixtieths of the clearing length, then narrowed.
         if heat < clearing / 60:
             return
         self.assertAlmostEqual(found, min(clearing, heat), delta=0.02)
 
     def test_no_length_at_all(self):
-        self.assertIsNone(longest_run_ft(lambda ft: False, lambda ft: True))
-        self.assertIsNone(longest_run_ft(lambda ft: True, lambda ft: False))
+        self.assertIsNone(with_heat(100.0, lambda ft: False))
 
 
 class Conservation(unittest.TestCase):

@@ -1,4 +1,4 @@
-"""METHOD 10: the worked examples, to 0.5 %."""
+"""method 10: the worked examples, to 0.5 %."""
 
 import unittest
 
@@ -110,7 +110,7 @@ class Sizes(unittest.TestCase):
         self.assertEqual(capped("water"), "2")
 
     def test_rounded_areas_do_not_push_a_size_up(self):
-        # METHOD 9: 10 AWG × 41,740/26,240 is 16,511 against 8 AWG's 16,510.
+        # method 9: 10 AWG × 41,740/26,240 is 16,511 against 8 AWG's 16,510.
         found = sizing.smallest_egc(60, line="4", line_needed="6")
         self.assertEqual(found.value, "8")
         self.assertIn("16,511", " ".join(s.text for s in found.steps()))

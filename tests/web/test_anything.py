@@ -96,7 +96,7 @@ class AtTheSameMoment(TransactionTestCase):
                 base = job.revisions.count()
                 path = ("c2.length_ft", "c2.breaker.lo", "e1.ohm", "s1.length_ft")[feet % 4]
                 value = float(feet % 4 + 3 + feet // 4 * 0.5)
-                revisions.save_edit(job, owner, base, Set(path=path, value=value))
+                revisions.save_edits(job, owner, base, [Set(path=path, value=value)])
             except Exception as error:  # the assertion below names it
                 wrong.append(error)
             finally:

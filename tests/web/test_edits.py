@@ -162,7 +162,7 @@ class UndoRedo(TestCase):
     def save(self, feet, who=None):
         base = self.job.latest.number
         edit = Set(path="c2.length_ft", value=feet)
-        return revisions.save_edit(self.job, who or self.owner, base, edit)
+        return revisions.save_edits(self.job, who or self.owner, base, [edit])
 
     @property
     def feet(self):

@@ -56,12 +56,3 @@ def verdict_svg(verdict: Verdict, size: int = 24, paper: bool = False) -> str:
         f'<svg xmlns="http://www.w3.org/2000/svg" class="verdict-mark {name}" aria-hidden="true"'
         f' focusable="false" width="{size}" height="{size}"',
     ).replace(f' role="img" aria-label="{verdict}"', "")
-
-
-def logo_svg(size: int = 34) -> str:
-    """The mark of the name."""
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" class="logo" width="{size}" height="{size}"'
-        ' viewBox="0 0 34 34" aria-hidden="true" focusable="false">'
-        '<path class="logo-line" d="M3 8 H24 A6 6 0 0 1 24 20 H11 A3 3 0 0 0 11 26 H29"/></svg>'
-    )

@@ -88,8 +88,17 @@ class NewJob:
         """Whether figures of the supply were typed or refused."""
         return any(self.text(p) or p in self.errors for p in GROUPS["supply"])
 
-    def maker_open(self, group: str) -> bool:
-        """Whether a maker's figures were typed or refused."""
+    @property
+    def main_open(self) -> bool:
+        """Whether figures of the main breaker were typed or refused."""
+        return self._is_open("main")
+
+    @property
+    def circuit_open(self) -> bool:
+        """Whether figures of the circuit's breaker were typed or refused."""
+        return self._is_open("circuit")
+
+    def _is_open(self, group: str) -> bool:
         return any(self.text(p) or p in self.errors for p in GROUPS[group])
 
     def _field(self, path: str) -> NewField:

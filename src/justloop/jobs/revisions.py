@@ -59,11 +59,6 @@ def start(job: Job, site: Installation, author, words: str) -> Revision:
     return _append(job, site, author, words, None)
 
 
-def save_edit(job: Job, author, base_number: int, edit: Edit) -> Saved:
-    """Apply one edit made on revision ``base_number`` to the newest one: see ``save_edits``."""
-    return save_edits(job, author, base_number, [edit])
-
-
 def save_edits(job: Job, author, base_number: int, edits: Sequence[Edit], words: str = "") -> Saved:
     """Apply edits made on revision ``base_number`` to the newest one, as one revision.
 

@@ -2,7 +2,7 @@
 
 from django.utils.safestring import mark_safe
 
-from returnpath.site import LISTS, name_of
+from returnpath.site import name_of
 from returnpath.vocabulary import FactPath
 from returnpath.working import figures
 
@@ -116,11 +116,6 @@ def _part_name(solved: SolvedSite, name: str, element) -> str:
     if name == "joints":
         text = f"{'Open' if element.open == 'yes' else 'Loose'} joint on {element.on}"
     return text
-
-
-def list_of(element) -> str:
-    """The list that an element belongs to."""
-    return next((name for name, (model, _) in LISTS.items() if isinstance(element, model)), "")
 
 
 def sizes(solved: SolvedSite, spot: Spot) -> list[dict]:

@@ -1,3 +1,4 @@
+# PYTHON_ARGCOMPLETE_OK
 """The command line: studies of a job file, and single answers, each with its working.
 
 Exit codes: 0; 1 a danger stands (check); 2 bad input, with the sentence on stderr.
@@ -6,10 +7,13 @@ Exit codes: 0; 1 a danger stands (check); 2 bad input, with the sentence on stde
 import argparse
 import sys
 
-from ..errors import BadInput
-from . import answers, check, explain, whatif
+import argcomplete
 
-USAGE = "script/loop"
+from .. import ENGINE_VERSION, __version__
+from ..errors import BadInput
+from . import answers, check, explain, size, whatif
+
+USAGE = "loop"
 
 
 class _Parser(argparse.ArgumentParser):
@@ -22,8 +26,12 @@ class _Parser(argparse.ArgumentParser):
 def parser() -> argparse.ArgumentParser:
     """Every call with its options."""
     top = _Parser(prog=USAGE, description="Ground-fault return paths from the command line.")
+    top.add_argument(
+        "--version", action="version", version=f"loop {__version__}, engine {ENGINE_VERSION}"
+    )
     calls = top.add_subparsers(dest="call", required=True, parser_class=_Parser)
     check.add_to(calls)
+    size.add_to(calls)
     answers.add_to(calls)
     whatif.add_to(calls)
     explain.add_to(calls)
@@ -33,7 +41,9 @@ def parser() -> argparse.ArgumentParser:
 def main(arguments: list[str] | None = None) -> int:
     """Run one call; its exit code."""
     try:
-        chosen = parser().parse_args(arguments)
+        top = parser()
+        argcomplete.autocomplete(top)
+        chosen = top.parse_args(arguments)
         return chosen.run(chosen)
     except BadInput as error:
         where = f" ({error.field})" if error.field else ""

@@ -3,25 +3,21 @@
 The JSON is described by ``docs/check.schema.json``.
 """
 
-import json
 import math
-from pathlib import Path
 
 from .. import ENGINE_VERSION
-from ..errors import BadInput
+from ..face import judge, read, text_of
 from ..rules import (
     Finding,
     deciding_questions,
-    findings,
-    fold,
     next_step,
     size_rows,
     summary,
 )
-from ..site import Installation, Set, apply, loads, loads_practice
-from ..site.jobfile import MAX_BYTES
+from ..site import Installation, Set, apply, loads_practice
 from ..study import FaultKind, FaultStudy, SiteStudy, study
 from ..working import figures
+from . import envelope
 
 
 def add_to(calls) -> None:
@@ -34,47 +30,26 @@ def add_to(calls) -> None:
     call.set_defaults(run=_check)
 
 
-def read_text(path: str) -> str:
-    """A file's text; BadInput where it cannot be read."""
-    file = Path(path)
-    try:
-        if file.stat().st_size > 2 * MAX_BYTES:
-            raise BadInput("A file is at most 4 MB here.")
-        return file.read_text("utf-8")
-    except (OSError, UnicodeDecodeError):
-        raise BadInput(f"“{path}” cannot be read as a text file.") from None
-
-
 def read_job(path: str, practice: str | None = None, edition: int | None = None) -> Installation:
     """The site in a job file, or in a demo file that holds one under “job”.
 
     ``practice`` a practice file, ``edition`` an edition, in place of the job's own.
     """
-    site = _site(read_text(path))
+    site = read(path)
     if practice is not None:
-        site = site.model_copy(update={"practice": loads_practice(read_text(practice))})
+        site = site.model_copy(update={"practice": loads_practice(text_of(practice))})
     if edition is not None:
         site = apply(site, Set(path="practice.edition", value=edition))
     return site
 
 
-def _site(text: str) -> Installation:
-    try:
-        data = json.loads(text)
-    except ValueError:
-        data = None
-    if isinstance(data, dict) and set(data) == {"name", "place", "job"}:
-        text = json.dumps(data["job"])
-    return loads(text)
-
-
 def _check(chosen) -> int:
     site = read_job(chosen.job, chosen.practice, chosen.edition)
     done = study(site)
-    found = fold(site, findings(site, done))
+    found = judge(site, done)
     if chosen.json:
         body = as_dict(done) | judged(site, done, found)
-        print(json.dumps(body, ensure_ascii=False, indent=1, allow_nan=False))
+        envelope.show(envelope.of(body, "study", assumptions=body["assumptions"]))
     else:
         print(as_text(done, found))
     return int(any(f.level == "danger" for f in found))

@@ -1,8 +1,8 @@
 """``explain``: the page of a finding. ``ask``: the deciding questions. ``electrode``: its ohms."""
 
-import json
+import math
 
-from .. import earth
+from .. import earth, working
 from ..errors import BadInput
 from ..rules import Evidence, all_checks, deciding_questions, open_facts
 from ..rules.pages import page
@@ -11,10 +11,11 @@ from ..study import study
 from ..vocabulary.units import FOOT_M as FEET
 from ..vocabulary.units import INCH_M as INCH
 from ..working import Working, figures
-from . import answers
+from . import answers, envelope
 from .check import read_job
 
 KINDS = ("rod", "wire", "ring", "plate", "concrete")
+ROD_FT, ROD_IN = 8.0, 0.625
 
 
 def add_to(calls) -> None:
@@ -30,13 +31,15 @@ def add_to(calls) -> None:
     practice = calls.add_parser("practice", help="a job's local practice as a practice file")
     practice.add_argument("job")
     practice.set_defaults(run=_practice)
-    electrode = calls.add_parser("electrode", help="resistance of one electrode")
+    electrode = calls.add_parser("electrode", help="resistance of electrodes to remote earth")
     electrode.add_argument("kind", choices=KINDS)
     electrode.add_argument("--soil", type=float, default=100.0, help="resistivity, ohm-metres")
-    electrode.add_argument("--length-ft", type=float, default=20.0)
-    electrode.add_argument("--diameter-in", type=float, default=0.5)
+    electrode.add_argument("--length-ft", type=float, help="a rod's 8, else 20")
+    electrode.add_argument("--diameter-in", type=float, help="a rod's 5/8, else 1/2")
     electrode.add_argument("--area-sqft", type=float, default=2.0)
     electrode.add_argument("--depth-in", type=float, default=30.0)
+    electrode.add_argument("--count", type=int, default=1, help="rods, joined")
+    electrode.add_argument("--spacing-ft", type=float, help="between them; else their length")
     electrode.add_argument("--json", action="store_true")
     electrode.set_defaults(run=_electrode)
 
@@ -72,7 +75,7 @@ def _ask(chosen) -> int:
             }
             for o in unseen
         ]
-        print(json.dumps(rows, ensure_ascii=False, indent=1))
+        envelope.show(envelope.of(rows, "questions"))
         return 0
     for one in asked:
         print(f"{one.settles:>3}  {one.text}  [{one.path}]")
@@ -91,27 +94,31 @@ def _practice(chosen) -> int:
 
 
 def _electrode(chosen) -> int:
-    length, radius = chosen.length_ft * FEET, chosen.diameter_in * INCH / 2
+    feet = chosen.length_ft or (ROD_FT if chosen.kind == "rod" else 20.0)
+    inches = chosen.diameter_in or (ROD_IN if chosen.kind == "rod" else 0.5)
+    if chosen.kind == "rod":
+        answer = earth.rods_working(feet, inches, chosen.soil, chosen.count, chosen.spacing_ft)
+        return answers.show(answer, chosen.json)
+    if chosen.count != 1:
+        raise BadInput("Only rods are counted; one plate, ring or wire at a time.")
+    length, radius = feet * FEET, inches * INCH / 2
     depth, soil = chosen.depth_in * INCH, chosen.soil
     value = {
-        "rod": lambda: earth.rod(soil, length, radius),
         "wire": lambda: earth.buried_wire(soil, length, radius, depth),
-        "ring": lambda: earth.ring(soil, length / 3.14159, 2 * radius, depth),
+        "ring": lambda: earth.ring(soil, length / math.pi, 2 * radius, depth),
         "plate": lambda: earth.plate(soil, chosen.area_sqft * FEET**2, depth),
         "concrete": lambda: earth.concrete_encased(soil, length, radius, depth),
     }[chosen.kind]()
 
     def recipe():
-        from .. import working
-
         yield working.given(
-            f"{chosen.kind} in {soil:g} Ω·m: {chosen.length_ft:g} ft, {chosen.diameter_in:g} in,"
+            f"{chosen.kind} in {soil:g} Ω·m: {feet:g} ft, {inches:g} in,"
             f" {chosen.depth_in:g} in deep"
             + (f", {chosen.area_sqft:g} sq ft" if chosen.kind == "plate" else "")
         )
-        yield working.formula(f"{figures(value)} Ω to remote earth", "method 7")
         for season, share in (("wet", 0.6), ("dry or frozen", 2.0)):
             yield working.note(f"{season}: about {figures(value * share)} Ω; measure it")
+        yield working.formula(f"R = {figures(value, 5)} Ω to remote earth", "method 7")
 
-    return answers.show(Working(f"{chosen.kind.capitalize()} to earth", value, "Ω", recipe),
-                        chosen.json)  # fmt: skip
+    title = f"{chosen.kind.capitalize()} to earth"
+    return answers.show(Working(title, value, "Ω", recipe), chosen.json)

@@ -89,56 +89,63 @@ def check_schema() -> dict:
         legs={**_map_of(_map_of(NUMBER)), "description": "line to neutral volts by panel"},
     )
     lost = _object(supply=text, **load["properties"])
-    finding = _finding()
+    study = _object(
+        summary=text,
+        next=_object(text=text, place=text),
+        findings=_list_of({"$ref": "#/$defs/finding"}),
+        questions=_list_of(_object(text=text, path=text, settles={"type": "integer"})),
+        sizes=_list_of(
+            _object(
+                path=text,
+                label=text,
+                needed=text,
+                installed={"type": ["string", "null"]},
+                meets={"type": ["boolean", "null"]},
+                margin=NUMBER,
+            )
+        ),
+        requirements=_list_of(_object(text=text, who=text, when=text)),
+        engine=text,
+        edition={"type": "integer"},
+        clearing=text,
+        states=_list_of(text),
+        assumptions=_list_of(_object(path=text, value={}, words=text, why=text)),
+        not_known=text,
+        available_a=_map_of(NUMBER),
+        faults=_list_of(fault),
+        metals={**_list_of(fault), "description": "pipes, frames and electrodes"},
+        load=_map_of(load),
+        open_neutral=_map_of(load),
+        lost_neutrals={
+            **_list_of(lost),
+            "description": "each service's and feeder's neutral lost, one at a time",
+        },
+        shared_neutral_lost=_list_of(_object(branch=text, volts=_map_of(NUMBER))),
+        voltage_drop=_list_of(_object(circuit=text, amps=NUMBER, volts=NUMBER, share=NUMBER)),
+        arrays=_list_of(
+            _object(
+                array=text,
+                fault_a=NUMBER,
+                frame_v=NUMBER,
+                egc_ohm=NUMBER,
+                body_a=NUMBER,
+                device_opens={"type": "boolean"},
+                cleared_by=text,
+            )
+        ),
+    )
+    step = _object(kind=text, text=text, source=text)
+    envelope = {
+        "value": {"type": "null"},
+        "result": {"$ref": "#/$defs/study"},
+        "unit": {"const": "study"},
+        "working": _list_of(step),
+    }
     return {
         "$schema": DRAFT,
-        "title": "script/loop check --json",
-        "$defs": {"finding": finding},
-        **_object(
-            summary=text,
-            next=_object(text=text, place=text),
-            findings=_list_of({"$ref": "#/$defs/finding"}),
-            questions=_list_of(_object(text=text, path=text, settles={"type": "integer"})),
-            sizes=_list_of(
-                _object(
-                    path=text,
-                    label=text,
-                    needed=text,
-                    installed={"type": ["string", "null"]},
-                    meets={"type": ["boolean", "null"]},
-                    margin=NUMBER,
-                )
-            ),
-            requirements=_list_of(_object(text=text, who=text, when=text)),
-            engine=text,
-            edition={"type": "integer"},
-            clearing=text,
-            states=_list_of(text),
-            assumptions=_list_of(_object(path=text, value={}, words=text, why=text)),
-            not_known=text,
-            available_a=_map_of(NUMBER),
-            faults=_list_of(fault),
-            metals={**_list_of(fault), "description": "pipes, frames and electrodes"},
-            load=_map_of(load),
-            open_neutral=_map_of(load),
-            lost_neutrals={
-                **_list_of(lost),
-                "description": "each service's and feeder's neutral lost, one at a time",
-            },
-            shared_neutral_lost=_list_of(_object(branch=text, volts=_map_of(NUMBER))),
-            voltage_drop=_list_of(_object(circuit=text, amps=NUMBER, volts=NUMBER, share=NUMBER)),
-            arrays=_list_of(
-                _object(
-                    array=text,
-                    fault_a=NUMBER,
-                    frame_v=NUMBER,
-                    egc_ohm=NUMBER,
-                    body_a=NUMBER,
-                    device_opens={"type": "boolean"},
-                    cleared_by=text,
-                )
-            ),
-        ),
+        "title": "loop check --json",
+        "$defs": {"finding": _finding(), "study": study},
+        **_object(**study["properties"], **envelope),
     }
 
 

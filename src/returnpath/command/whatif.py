@@ -1,11 +1,10 @@
 """``touch``: a hand on one thing, feet on another. ``compare``: what moved between two jobs."""
 
-import json
-
 from ..errors import BadInput
 from ..network import EARTH
 from ..study import Touch, compare, person, study
 from ..working import figures
+from . import envelope
 from .check import plain, read_job
 
 
@@ -36,7 +35,7 @@ def _touch(chosen) -> int:
     }
     if chosen.json:
         rows = {k: {"amps": plain(t.amps), "volts": plain(t.volts)} for k, t in found.items()}
-        print(json.dumps(rows, indent=1))
+        envelope.show(envelope.of(rows, "amperes and volts by supply"))
         return 0
     for supply, touch in found.items():
         print(f"{supply}: {figures(touch.amps * 1000)} mA, {figures(touch.volts)} V")
@@ -50,7 +49,7 @@ def _compare(chosen) -> int:
             {"place": c.place, "what": c.what, "before": _value(c.before), "after": _value(c.after)}
             for c in changes
         ]
-        print(json.dumps(rows, ensure_ascii=False, indent=1))
+        envelope.show(envelope.of(rows, "figures that moved"))
         return 0
     for change in changes:
         print(f"{change.place}: {change.what} {_words(change.before)} to {_words(change.after)}")

@@ -1,4 +1,4 @@
-"""Resistance of electrodes to remote earth. METHOD 7; ρ in Ω·m, lengths in metres.
+"""Resistance of electrodes to remote earth. method 7; ρ in Ω·m, lengths in metres.
 
             |  L       s = 2 × depth
      -------+-------   ground

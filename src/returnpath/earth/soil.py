@@ -1,4 +1,4 @@
-"""Soil and its measurement: four pins, and the three-point test of an electrode. METHOD 7."""
+"""Soil and its measurement: four pins, and the three-point test of an electrode. method 7."""
 
 import math
 from functools import cache

@@ -1,7 +1,7 @@
 """A general nodal solver: complex branches, coupled ports, rank-one faults.
 
 Build a Network, ``factor()`` it once, then ask the Solution for as many faults as there are
-places. Every node has 1 nS to earth (METHOD, notation), so floating metal gets a voltage instead
+places. Every node has 1 nS to earth (method 3), so floating metal gets a voltage instead
 of a singular matrix. SciPy is imported at the first solve.
 
     Z_th of a fault between p and q:  solve Y·x = e_p − e_q;  Z_th = x_p − x_q

@@ -164,7 +164,10 @@ def shared_owners(site: Installation) -> dict[str, str]:
 
 
 def _owners_of(circuits: tuple[Circuit, ...], fact: str) -> dict[str, str]:
-    """circuit → the first circuit, in their order, of those that share a conductor with it."""
+    """circuit → the first circuit, in their order, of those that share a conductor with it. One
+    that has no neutral shares none, whatever is said of it."""
+    if fact == "shares_with":
+        circuits = tuple(c for c in circuits if c.neutral != "no" and c.line_size is not None)
     order = {c.id: n for n, c in enumerate(circuits)}
     group = {c.id: c.id for c in circuits}
 

@@ -1,7 +1,7 @@
 """What a loop meter should read at an outlet, and from where on a joint is suspected.
 
 The conductors are anywhere between cold (25 °C, the strongest source) and hot (75 °C, the weakest):
-the reading lies between the loop's ohms of those two. METHOD 4 and 9.
+the reading lies between the loop's ohms of those two. method 4 and 9.
 """
 
 import math

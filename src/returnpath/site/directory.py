@@ -5,6 +5,7 @@ import io
 from typing import Any
 
 from ..errors import BadInput
+from ..vocabulary import FactPath, fact_in
 from .circuits import Circuit
 from .fields import FieldInfo, fields_of, parse_text, show_value
 from .installation import Installation
@@ -26,9 +27,7 @@ def write_csv(site: Installation) -> str:
     for circuit in site.circuits:
         row = [circuit.panel]
         for path, info in columns.items():
-            value: Any = circuit
-            for name in path.split("."):
-                value = getattr(value, name)
+            value = fact_in(circuit, path)
             if info.path == "shares_with" and value is not None:
                 value = names[value]  # ids do not outlive a table
             row.append(_cell(info, value))
@@ -83,9 +82,8 @@ def _facts(head, row, number, columns) -> dict[str, Any]:
             value = parse_text(columns[name], cell)
         except BadInput as error:
             raise BadInput(f"Row {number}, {name}: {error.sentence}") from None
-        here = facts
-        *parts, last = name.split(".")
-        for part in parts:
+        here, path = facts, FactPath.of("c", name)
+        for part in path.names[:-1]:
             here = here.setdefault(part, {})
-        here[last] = value
+        here[path.leaf] = value
     return facts

@@ -359,6 +359,6 @@ def removal(site: Installation, element_id: str) -> list[Edit]:
             gone.append(one)
 
     take(element_id)
-    gone.extend(j.id for j in site.joints if j.on.split(".")[0] in gone and j.id not in gone)
+    gone.extend(j.id for j in site.joints if j.on.element in gone and j.id not in gone)
     joints = [g for g in gone if g.startswith("j")]
     return [Remove(id=g) for g in (*joints, *(g for g in gone if g not in joints))]

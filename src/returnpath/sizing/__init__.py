@@ -18,6 +18,7 @@ from .service import (
     service_line,
     smallest_gec,
     smallest_neutral,
+    supply_side_jumper,
 )
 
 __all__ = [
@@ -38,6 +39,7 @@ __all__ = [
     "smallest_line",
     "smallest_neutral",
     "structure_bond",
+    "supply_side_jumper",
     "tap_egc",
     "water_bond",
 ]

@@ -1,4 +1,4 @@
-"""The equipment grounding conductor: by the device, and grown with upsized lines. METHOD 9."""
+"""The equipment grounding conductor: by the device, and grown with upsized lines. method 9."""
 
 from functools import lru_cache
 

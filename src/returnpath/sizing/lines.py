@@ -1,4 +1,4 @@
-"""Line conductors: ampacity, what device may protect them, the smallest that serves. METHOD 9."""
+"""Line conductors: ampacity, what device may protect them, the smallest that serves. method 9."""
 
 from functools import lru_cache
 

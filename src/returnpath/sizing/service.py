@@ -43,13 +43,16 @@ def smallest_gec(
     material: str = "copper",
     edition: int = 2023,
     goes_on_to: tuple[str, ...] = (),
+    ring: str | None = None,
 ) -> Working:
     """The smallest grounding electrode conductor (its size as text).
 
     ``line`` the service conductor of ``line_material``, ``sets`` of it in parallel;
     ``electrode`` the only kind it goes to ("rod", "plate", "concrete", "ring", "water"), or None
     for the full size; ``goes_on_to`` the kinds that the same conductor goes on to: through 2014
-    any of them takes the cap away (“sole connection”), since then only one that needs more.
+    any of them takes the cap away (“sole connection”), since then only one that needs more;
+    ``ring`` the ring's own conductor, which its electrode conductor need not be larger than (2
+    AWG, the least ring, where it is not known).
     Source: NEC 250.66.
 
     >>> smallest_gec("4/0", "aluminium", electrode="rod").value
@@ -69,6 +72,8 @@ def smallest_gec(
     ]
     if electrode is not None:
         cap = _cap(electrode, short)
+        if electrode == "ring" and ring is not None and short == "cu":
+            cap = _ring_cap(ring, cap)
         for kind in goes_on_to:
             onward = _cap(kind, short) if edition > SOLE_CONNECTION_THROUGH else ""
             cap = max(cap, onward, key=tables.area) if cap and onward else ""
@@ -88,6 +93,13 @@ def smallest_gec(
                 )
             )
     return working.of("Smallest grounding electrode conductor", size, "AWG", *steps)
+
+
+def _ring_cap(ring: str, least: str) -> str:
+    """A ring's conductor caps its electrode conductor; under 2 AWG it is no ring."""
+    if tables.area(ring) < tables.area(least):
+        raise BadInput(f"A ring is at least {least} AWG, not {tables.size_name(ring)}.")
+    return ring
 
 
 def _cap(electrode: str, short: str) -> str:
@@ -113,6 +125,21 @@ def main_bonding_jumper(
         edition,
         "Smallest main bonding jumper",
         "main_bonding_jumper",
+    )
+
+
+def supply_side_jumper(
+    line: str, line_material: str, sets: int = 1, material: str = "copper", edition: int = 2023
+) -> Working:
+    """The smallest supply-side bonding jumper (its size as text). Source: NEC 250.102(C)."""
+    return _jumper(
+        line,
+        line_material,
+        sets,
+        material,
+        edition,
+        "Smallest supply-side bonding jumper",
+        "supply_side_jumper",
     )
 
 

@@ -6,6 +6,10 @@ what lives · ``faults`` every kind of fault · ``loop`` the way out and back, l
 loads on and neutrals lost · ``shock`` a person · ``array`` the d.c. side.
 """
 
+import sys
+from types import ModuleType
+
+from ..site import Installation
 from .array import ArrayStudy
 from .compare import Moved, compare
 from .faults import FaultStudy
@@ -33,3 +37,15 @@ __all__ = [
     "person",
     "study",
 ]
+
+
+class _Callable(ModuleType):
+    """``from returnpath import study`` gives this package, which must then be the function too:
+    a package and a name of the face cannot both be an attribute of ``returnpath``."""
+
+    def __call__(self, site: Installation) -> SiteStudy:
+        """Study every place of a site."""
+        return study(site)
+
+
+sys.modules[__name__].__class__ = _Callable

@@ -1,4 +1,4 @@
-"""Photovoltaic arrays: d.c. ground faults, frame rise, detection. METHOD 3 and 9.
+"""Photovoltaic arrays: d.c. ground faults, frame rise, detection. method 3 and 9.
 
 The array is a current-limited d.c. source; X = 0. An over-current device does not clear its
 fault: detection does, and bonding keeps the frames at one potential.

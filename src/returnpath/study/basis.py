@@ -24,7 +24,7 @@ from .states import States
 
 
 def lowest_of(volts: float, ohm: float, arc_v: float) -> float:
-    """(0.95·|V_oc| − V_arc) / |Z_th|, never under 0 (docs/method.md 4), A."""
+    """(0.95·|V_oc| − V_arc) / |Z_th|, never under 0 (method 4), A."""
     return settled(max(LOWEST_VOLTS * volts - arc_v, 0.0) / ohm)
 
 

@@ -1,4 +1,4 @@
-"""Every conductor that a fault can flow in, with the heat it lives through (docs/method.md 6).
+"""Every conductor that a fault can flow in, with the heat it lives through (method 6).
 
 Found by the branch it is in the solved network: whatever carries a part of a fault is judged,
 whether or not anybody meant it to.

@@ -1,4 +1,4 @@
-"""Voltage drop: the formula for a run, and what each load really sees. METHOD 9.
+"""Voltage drop: the formula for a run, and what each load really sees. method 9.
 
 I·2·(R·cos φ + X·sin φ) for two wires, one-way length doubled by the sum, 75 °C stated.
 """

@@ -1,15 +1,16 @@
 """The fault study: every kind of fault at every place, through one function
-(docs/method.md 4 to 8)."""
+(method 4 to 8)."""
 
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from html import escape
 
 from ..assume import Assumption
 from ..device import Breaker
 from ..site import Circuit
 from ..vocabulary import FactPath
-from ..working import Working
+from ..working import Working, figures
 from . import longest, workings
 from . import loop as unrolled
 from .basis import Basis, lowest_of, own_carriers, settled
@@ -31,7 +32,14 @@ NOT_FED = "Nothing feeds this panel."
 NOWHERE = FactPath("")
 
 
-@dataclass(frozen=True)
+#: The heads of ``html_cells``.
+HTML_HEAD = "".join(
+    f"<th>{word}</th>"
+    for word in ("place", "verdict", "lowest current", "of its breaker", "trips by", "touch volts")
+)
+
+
+@dataclass(frozen=True, repr=False)
 class FaultStudy:
     """What one kind of fault at one place does, with one supply driving it.
 
@@ -64,11 +72,39 @@ class FaultStudy:
     touch_bar_v: float | None = None
     touch_bar_highest_v: float | None = None
     touch_reach_v: dict[str, float] | None = None
+    body_v: float | None = None
     person_ohm: float | None = None
     longest_run_ft: float | None = None
     longest_run_unproved_ft: float | None = None
     second_line_s: float | None = None
     basis: Basis | None = None
+
+    def __repr__(self) -> str:
+        """What it is and what it does, in one line."""
+        where = f"{self.place_name}{f', {self.side}' if self.side else ''}"
+        text = f"FaultStudy({where}, {self.kind} on {self.state}: {self.verdict}"
+        if self.lowest_a is None:
+            return f"{text}; {', '.join(self.lacks) or self.remark})"
+        text += f", {figures(self.lowest_a)} A"
+        if self.device is None:
+            return f"{text})"
+        text += f", {figures(self.multiple)} × its {self.device.name}"
+        return f"{text}{'' if math.isinf(self.slow_s) else f', up to {figures(self.slow_s)} s'})"
+
+    def html_cells(self) -> str:
+        """Its row of a table: place, verdict, amperes, multiple, seconds, touch volts."""
+        known = self.lowest_a is not None and self.device is not None
+        cells = [self.place_name, str(self.verdict)]
+        cells += [
+            f"{figures(self.lowest_a)} A" if self.lowest_a is not None else "",
+            f"{figures(self.multiple)} ×" if known else "",
+            f"{figures(self.slow_s)} s" if known and not math.isinf(self.slow_s) else "",
+            f"{figures(self.touch_earth_v)} V" if self.touch_earth_v is not None else "",
+        ]
+        return "".join(f"<td>{escape(cell)}</td>" for cell in cells)
+
+    def _repr_html_(self) -> str:
+        return f"<table><tr>{HTML_HEAD}</tr><tr>{self.html_cells()}</tr></table>"
 
     @property
     def multiple(self) -> float | None:
@@ -113,7 +149,7 @@ class FaultStudy:
     @property
     def body_ma(self) -> float | None:
         """Milliamperes through a person from the case to earth, as a branch of the network."""
-        return None if self.person_ohm is None else self.touch_earth_v / self.person_ohm * 1000
+        return None if self.person_ohm is None else self.body_v / self.person_ohm * 1000
 
     @property
     def body_limit_ma(self) -> float | None:
@@ -315,7 +351,7 @@ def _touch(spine: Spine, place: Place, hot: list[Seen], high: Seen, limit: float
     reach = place.circuit.reach if place.circuit else ()
     is_wet = place.circuit is not None and place.circuit.wet == "yes"
     earth = to_bar = 0.0
-    within, worst = dict.fromkeys(reach, 0.0), hot[0]
+    within, bodies = dict.fromkeys(reach, 0.0), []
 
     def volts(seen: Seen) -> tuple[complex, complex, float]:
         amps = seen.amps()
@@ -325,19 +361,21 @@ def _touch(spine: Spine, place: Place, hot: list[Seen], high: Seen, limit: float
 
     for seen in hot:
         amps, case, scale = volts(seen)
-        if abs(case) * scale > earth:
-            earth, worst = abs(case) * scale, seen
+        earth = max(earth, abs(case) * scale)
+        bodies.append((abs(case) * scale, person_ohm(seen, is_wet)))
         to_bar = max(to_bar, abs(case - seen.volts(bar, amps)) * scale)
         for metal in reach:
             gap = abs(case - seen.volts(f"{metal}.metal", amps)) * scale
             within[metal] = max(within[metal], gap)
     amps, case, scale = volts(high)
+    body = max(bodies, key=lambda b: b[0] / b[1])
     return {
         "touch_earth_v": earth,
         "touch_bar_v": to_bar,
         "touch_bar_highest_v": abs(case - high.volts(bar, amps)) * scale,
         "touch_reach_v": within,
-        "person_ohm": person_ohm(worst, is_wet),
+        "body_v": body[0],
+        "person_ohm": body[1],
     }
 
 

@@ -1,4 +1,4 @@
-"""Heat used: how much of a conductor's limit a fault eats before the slow edge (docs/method.md 6).
+"""Heat used: how much of a conductor's limit a fault eats before the slow edge (method 6).
 
 The largest over all currents from lowest to highest of slow-edge time ÷ the conductor's limit.
 In the thermal part I²t falls as the current grows, in the magnetic part it rises, so the worst
@@ -70,18 +70,6 @@ def worst_letthrough(
         if through > worst:
             worst, at = through, amps
     return worst, at
-
-
-def heat_used(
-    carrier: Carrier,
-    slow_s: Callable[[float], float],
-    low: float,
-    high: float,
-    steps: Iterable[float] = (),
-) -> HeatUse:
-    """The worst of ``carrier`` over fault currents from ``low`` to ``high`` (A)."""
-    through, at = worst_letthrough(slow_s, low, high, steps)
-    return use_of(carrier, through, at, slow_s(at))
 
 
 def use_of(carrier: Carrier, through: float, at: float, slow: float) -> HeatUse:

@@ -163,7 +163,7 @@ def person(
 ) -> Touch:
     """A hand on one node, feet (or the other hand) on another, with no fault.
 
-    1,000 Ω, 500 Ω wet (METHOD 8); nodes such as ``"c2.case"`` or ``"p1.N"``; remote earth is 0.
+    1,000 Ω, 500 Ω wet (method 8); nodes such as ``"c2.case"`` or ``"p1.N"``; remote earth is 0.
     """
     worst = Touch(0.0, 0.0)
     ohm = WET_OHM if wet else DRY_OHM

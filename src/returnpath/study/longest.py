@@ -20,19 +20,6 @@ SCAN_STEPS = 60
 BACK_OFF = 1 - 1e-9  # equality meets: rounding must not make it miss
 
 
-def longest_run_ft(
-    clears: Callable[[float], bool], heat_holds: Callable[[float], bool]
-) -> float | None:
-    """Feet at which both still hold, all else equal; None where no length does.
-
-    ``clears`` is met at every length up to some limit.
-    """
-    if not clears(0.0):
-        return None
-    limit = LONGEST_FT if clears(LONGEST_FT) else _boundary(clears, 0.0, LONGEST_FT)
-    return with_heat(limit, heat_holds)
-
-
 def with_heat(limit: float, heat_holds: Callable[[float], bool]) -> float | None:
     """The longest run up to ``limit`` (where clearing ends) at which heat holds too.
 

@@ -1,6 +1,6 @@
 """The loop unrolled: its legs from the source out and back, and what the answer rests on.
 
-A leg's share is Re(V_leg·conj V_drive)/|V_drive|²; the shares add to 1 (docs/method.md 4). The
+A leg's share is Re(V_leg·conj V_drive)/|V_drive|²; the shares add to 1 (method 4). The
 legs follow the dominant way home; what runs beside a leg is listed with its part of the current.
 """
 

@@ -1,4 +1,4 @@
-"""The devices in a fault's path, and the ground-fault protection beside them (docs/method.md 5).
+"""The devices in a fault's path, and the ground-fault protection beside them (method 5).
 
 Each device is judged at its own share of the fault, read from the solved network. A GFCI or an
 RCD sees only the sum of the currents through it.

@@ -1,5 +1,5 @@
 """What a body meets: a person as a branch of the faulted network, against curve c1
-(docs/method.md 8).
+(method 8).
 
     case --- person (1,000 Ω, 500 Ω wet) --- where the feet stand
       |

@@ -9,14 +9,14 @@ from ..network.wiring import wiring_of
 from ..site import Installation
 from .array import ArrayStudy, study_arrays
 from .drop import Drop, drops
-from .faults import FaultStudy, kinds_at, study_fault
+from .faults import HTML_HEAD, FaultStudy, kinds_at, study_fault
 from .load import LoadStudy, SharedLost, load_study, open_neutrals, shared_neutral_lost
 from .port import FaultKind, Place, circuit_places, enclosure_places, metal_places
 from .states import States
 from .verdict import ORDER, Verdict
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, repr=False)
 class SiteStudy:
     """A site's studies. ``cases``: line to case at every place, with every supply. What is seldom
     looked at (other faults, loads, lost neutrals, arrays) is computed when asked for: each of
@@ -46,6 +46,24 @@ class SiteStudy:
     def enclosures(self) -> dict[str, FaultStudy]:
         """Line to case at each panel's enclosure, its worst supply and side, by panel id."""
         return {f.place: f for f in self.cases if not f.circuit and self._worst_case[f.place] is f}
+
+    @property
+    def worst(self) -> FaultStudy | None:
+        """The circuit whose line to case fault clears worst; None where there is no circuit."""
+        return max(self.loops.values(), key=_badness, default=None)
+
+    def __repr__(self) -> str:
+        site = self.assumed.site
+        return (
+            f"SiteStudy({len(site.panels)} panels, {len(site.circuits)} circuits,"
+            f" {len(self.states)} supplies; worst: {self.worst!r})"
+        )
+
+    def _repr_html_(self) -> str:
+        """The loops as a table, worst first: what a notebook shows."""
+        rows = sorted(self.loops.values(), key=_badness, reverse=True)
+        body = "".join(f"<tr>{row.html_cells()}</tr>" for row in rows)
+        return f"<table><thead><tr>{HTML_HEAD}</tr></thead><tbody>{body}</tbody></table>"
 
     @cached_property
     def protected_enclosures(self) -> dict[str, FaultStudy]:

@@ -1,4 +1,4 @@
-"""One solved state of a network, and the pairs of nodes that it is seen from (docs/method.md 3)."""
+"""One solved state of a network, and the pairs of nodes that it is seen from (method 3)."""
 
 from dataclasses import dataclass
 from functools import cached_property

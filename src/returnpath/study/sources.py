@@ -1,4 +1,4 @@
-"""Which source serves which study (docs/method.md 2 and 4).
+"""Which source serves which study (method 2 and 4).
 
 Known plate figures serve every study; the interrupting check takes a known %Z at 0.9. An assumed
 impedance is taken 25 % higher for the lowest current, and for the interrupting check at 1.2 %

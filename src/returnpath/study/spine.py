@@ -1,4 +1,4 @@
-"""What is solved once: all that the faults of a place share (docs/method.md 4).
+"""What is solved once: all that the faults of a place share (method 4).
 
 Sources, services, panels, feeders, electrodes, other metal, joints, and the circuits that are
 joined to other metal. Most changes are to a circuit that hangs on its panel by its line and its

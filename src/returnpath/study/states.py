@@ -1,4 +1,4 @@
-"""The solved states of one supply of a site (docs/method.md 4).
+"""The solved states of one supply of a site (method 4).
 
 One set for each supply that is drawn. Each study runs with the utility's neutral earth as
 entered, or at both ends where it is not known: 0.2 and 25 Ω, the worse kept.

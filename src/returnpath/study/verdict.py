@@ -1,4 +1,4 @@
-"""The five verdicts and the four clearing criteria (docs/method.md 5)."""
+"""The five verdicts and the four clearing criteria (method 5)."""
 
 import math
 from dataclasses import dataclass

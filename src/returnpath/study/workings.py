@@ -35,9 +35,7 @@ def of_fault(fault) -> dict[str, Working]:
             "Case above the service bar", fault.touch_bar_v, "V", lambda: _touch(fault)
         )
         if judged:
-            found["body"] = body_working(
-                fault.touch_earth_v, fault.person_ohm, fault.slow_s, fault.is_wet
-            )
+            found["body"] = body_working(fault.body_v, fault.person_ohm, fault.slow_s, fault.is_wet)
     if judged:
         found["opens"] = fault.device.opens_working(fault.lowest_a)
         found["heat"] = Working(
@@ -222,10 +220,12 @@ def _touch(fault):
     )
     yield working.note("An aid to understanding, never a licence to touch.")
     if not fault.lowest_a:
+        volts = figures(fault.touch_bar_v, 4)
+        yield working.formula(f"no current flows, the case follows the line: V = {volts} V")
         return
     yield working.formula(
         "at full voltage, conductors hot, between the case and the service bar:"
-        f" V = {figures(amps, 6)} A · {fault.touch_bar_v / amps:.6f} Ω"
+        f" V = {figures(amps, 6)} A · {figures(fault.touch_bar_v / amps, 6)} Ω"
         f" = {figures(fault.touch_bar_v, 4)} V",
         "method 8",
     )

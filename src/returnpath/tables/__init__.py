@@ -26,7 +26,7 @@ def rows(name: str) -> tuple[dict[str, str], ...]:
 
 
 @dataclass(frozen=True, slots=True)
-class Conductor:
+class ConductorRow:
     """One row of conductors.csv. Ohms per 1,000 ft at 75 °C; None where the table has no figure."""
 
     size: str
@@ -45,13 +45,13 @@ class Conductor:
 
 
 @cache
-def conductors() -> dict[str, Conductor]:
+def conductors() -> dict[str, ConductorRow]:
     """The conductor table by size, smallest first."""
     table = {}
     for row in rows("conductors"):
         figures = {k: (float(v) if v else None) for k, v in row.items() if k != "size"}
         figures["area_cmil"] = int(row["area_cmil"])
-        table[row["size"]] = Conductor(size=row["size"], **figures)
+        table[row["size"]] = ConductorRow(size=row["size"], **figures)
     return table
 
 
@@ -63,7 +63,7 @@ def sizes(material: str = "copper") -> tuple[str, ...]:
     return tuple(s for s in conductors() if made.get((s, material, 75)) is not None)
 
 
-def conductor(size: str) -> Conductor:
+def conductor(size: str) -> ConductorRow:
     """The row for ``size``; BadInput naming the nearest sizes when there is none."""
     try:
         return conductors()[str(size)]

@@ -15,7 +15,7 @@ from typing import Any, Self, TypeVar
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
-_NUMBERED = re.compile(r"([a-z_]+?)([1-9])?")
+_NUMBERED = re.compile(r"([a-z]+?)([1-9])?")
 
 
 class _Path(str):

@@ -12,4 +12,5 @@ from . import (  # noqa: F401
     old_work,
     outbuilding,
     return_path,
+    short_circuits,
 )

@@ -14,7 +14,7 @@ EXPOSED_V = 132.0  # ten per cent over 120 V
 
 def neutral_amps(s: Evidence, panel: str) -> float:
     """The most a panel's neutral carries: the larger leg of what is between line and neutral,
-    70 % for ranges and dryers (METHOD 9), A."""
+    70 % for ranges and dryers (method 9), A."""
     per_leg: dict[int, float] = {}
     below = {panel} | {p for p in s.panels if _is_under(s, p, panel)}
     for circuit in s.filled.circuits:
@@ -123,7 +123,12 @@ def _pairs(s: Evidence):
     looks="The two circuits of a shared neutral are not opened together.",
     why="Who works on one half meets the other half's current on the neutral.",
     topic="shared_opening",
-    needs=("circuits.common_opening", "circuits.shares_with"),
+    needs=(
+        "circuits.common_opening",
+        "circuits.line_size",
+        "circuits.neutral",
+        "circuits.shares_with",
+    ),
 )
 def shared_neutral_no_common_opening(s: Evidence):
     for first, second in _pairs(s):

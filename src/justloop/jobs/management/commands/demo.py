@@ -1,8 +1,7 @@
 """Loads the demo's account and jobs, once."""
 
-from pathlib import Path
+from importlib.resources import files
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from django.db import transaction
@@ -33,7 +32,7 @@ class Command(BaseCommand):
             return
         user = people.create_user(DEMO_NAME, password=DEMO_PASSWORD)
         for stem, (name, place) in JOBS.items():
-            file = Path(settings.ROOT) / "examples" / f"{stem}.json"
+            file = files("returnpath") / "examples" / f"{stem}.json"
             job = Job.objects.create(name=name, place=place, owner=user)
             revisions.start(job, loads(file.read_text("utf-8")), user, "Surveyed the place")
         self.stdout.write(f"Loaded {len(JOBS)} demo jobs.")

@@ -1,0 +1,119 @@
+"""Faults between conductors, and neutrals that are not whole: what no ground wire has a part in."""
+
+from ...site import Remove
+from ...study import FaultKind, LoadStudy, Verdict
+from ...vocabulary import BranchId, FactPath
+from ...working import figures
+from ..finding import PRACTICE
+from ..registry import Evidence, check
+
+FAMILY = "neutral"
+WORDS = {FaultKind.NEUTRAL: "Line to neutral", FaultKind.LINE: "Line to line"}
+
+
+@check(
+    "short-circuit-never-clears",
+    "danger",
+    looks="A fault from line to neutral, or between two lines, does not trip its breaker.",
+    why="No ground-fault protection sees it; the wires heat until something burns.",
+    topic="fault between conductors",
+    kind=PRACTICE,
+    needs=("circuits.breaker.rating_a", "circuits.length_ft", "circuits.line_size", "study"),
+)
+def short_circuit_never_clears(s: Evidence):
+    for fault in s.study.faults:
+        never = fault.verdict is Verdict.MAY_NEVER_OPEN and fault.device is not None
+        if fault.kind is FaultKind.CASE or not never or not s.study.is_worst(fault):
+            continue
+        element = s.elements[fault.place]
+        guessed = [
+            path
+            for path in (FactPath.of(fault.place, f) for f in ("length_ft", "line_size"))
+            if fault.circuit is not None and not s.known(path)
+        ]
+        what = WORDS[fault.kind]
+        found = (
+            f"{what}: {figures(fault.lowest_a)} A is {figures(fault.multiple)} × the"
+            f" {fault.device.name}."
+            if fault.lowest_a
+            else f"{what}: no current flows; the path is open."
+        )
+        yield s.found(
+            element,
+            found,
+            "Find what is open or loose; else a shorter run or larger wire.",
+            level="check" if guessed else None,
+            asks=guessed[0] if guessed else "",
+            working=fault.workings.get("lowest_a"),
+        )
+
+
+@check(
+    "service-neutral-open",
+    "danger",
+    looks="The neutral of a service or a feeder is recorded as open or loose.",
+    why="The two legs then share their volts by what is switched on; a loose joint burns.",
+    topic="what a lost neutral does",
+    kind=PRACTICE,
+    needs=("study",),
+    root=True,
+)
+def service_neutral_open(s: Evidence):
+    runs = {r.id: r.to for r in (*s.filled.services, *s.filled.feeders)}
+    seen: set[BranchId] = set()
+    for joint in s.filled.joints:
+        branch = joint.on
+        if branch.part != "neutral" or branch.element not in runs or branch in seen:
+            continue
+        seen.add(branch)
+        run, panel = s.elements[branch.element], runs[branch.element]
+        is_open = any(j.on == branch and j.open == "yes" for j in s.filled.joints)
+        studies = s.study.lost_neutrals if is_open else s.study.loads.values()
+        words = _legs(studies, branch if is_open else None, panel)
+        if is_open:
+            found = f"Its neutral is open: {words}."
+        else:
+            ohm = sum(j.ohm or 0.0 for j in s.filled.joints if j.on == branch)
+            amps = s.load_amps(branch)
+            found = (
+                f"A joint of {figures(ohm)} Ω in its neutral: {figures(amps**2 * ohm)} W in it at"
+                f" {figures(amps)} A; {words}."
+            )
+        mend = tuple(Remove(id=j.id) for j in s.filled.joints if j.on == branch)
+        do = "Switch off what is sensitive; make the joint up new, dead."
+        yield s.found(run, found, do, fix=mend)
+
+
+def _legs(studies, branch: BranchId | None, panel: str) -> str:
+    """The legs' volts of the worst supply, in words."""
+    chosen = [f for f in studies if branch is None or f.lost == branch]
+    legs = max((f.legs(panel) for f in chosen), key=_spread, default={})
+    listed = ", ".join(f"{leg} {figures(volts)} V" for leg, volts in legs.items())
+    return listed or "no load is on it"
+
+
+def _spread(legs: dict[str, float]) -> float:
+    return max(legs.values(), default=0.0)
+
+
+@check(
+    "high-leg-120",
+    "danger",
+    looks="A 120 V circuit hangs on the high leg of a delta.",
+    why="What is made for 120 V burns at 208 V.",
+    topic="the high leg of a delta",
+    kind=PRACTICE,
+    needs=("circuits.neutral", "circuits.poles", "circuits.space", "supplies.system"),
+)
+def high_leg_120(s: Evidence):
+    high = s.filled.supply.system.high_leg
+    for circuit in s.filled.circuits:
+        if not high or s.legs[circuit.id] != (high,) or circuit.neutral != "yes":
+            continue
+        load: LoadStudy | None = next(iter(s.study.loads.values()), None)
+        volts = load.legs(circuit.panel).get(f"L{high}", 0.0) if load else 0.0
+        yield s.found(
+            circuit,
+            f"On the high leg: {figures(round(volts))} V to neutral at a 120 V circuit.",
+            "Move it to a space on another line.",
+        )
