@@ -20,6 +20,8 @@ EARTH = "0"
 LEAK_S = 1e-9
 #: A closed bond, screw or bar is this many ohms; an open one is absent.
 CLOSED_OHM = 1e-6
+#: A network of so many nodes is solved for all of them at once.
+SMALL = 128
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,49 +104,73 @@ class Network:
         """Assemble and factor once."""
         return Solution(self)
 
+    @cached_property
+    def ends(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Of every branch, in order: the index of its a, of its b, and its siemens. Remote earth
+        is the index after the last node."""
+        earth = len(self.nodes)
+        index = {**self.nodes, EARTH: earth}
+        branches = self.branches.values()
+        count = len(self.branches)
+        a = np.fromiter((index[br.a] for br in branches), dtype=int, count=count)
+        b = np.fromiter((index[br.b] for br in branches), dtype=int, count=count)
+        ohms = np.fromiter((br.ohm for br in branches), dtype=complex, count=count)
+        return a, b, 1 / ohms
+
+    def with_ohm(self, branch_id: str, ohm: complex) -> "Network":
+        """The same network with one branch's impedance changed."""
+        branches = dict(self.branches)
+        old = branches[branch_id]
+        branches[branch_id] = Branch(old.id, old.a, old.b, complex(ohm))
+        made = Network(branches, self.couplings, self.nodes)
+        a, b, siemens = self.ends
+        siemens = siemens.copy()
+        siemens[list(branches).index(branch_id)] = 1 / complex(ohm)
+        made.__dict__["ends"] = (a, b, siemens)
+        return made
+
     def assemble(self) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """(rows, columns, values) of the admittance matrix, and the injected currents."""
         size = len(self.nodes)
-        rows: list[int] = list(range(size))
-        columns: list[int] = list(range(size))
-        values: list[complex] = [LEAK_S] * size
+        a, b, siemens = self.ends
+        at_a, at_b = a < size, b < size
+        both = at_a & at_b
+        every = np.arange(size)
+        rows = [every, a[at_a], b[at_b], a[both], b[both]]
+        columns = [every, a[at_a], b[at_b], b[both], a[both]]
+        values = [
+            np.full(size, LEAK_S, dtype=complex),
+            siemens[at_a],
+            siemens[at_b],
+            -siemens[both],
+            -siemens[both],
+        ]
         injected = np.zeros(size, dtype=complex)
-
-        def stamp(i: int, j: int, y: complex) -> None:
-            if i >= 0 and j >= 0:
-                rows.append(i)
-                columns.append(j)
-                values.append(y)
-
-        index = {**self.nodes, EARTH: -1}
-        for branch in self.branches.values():
-            a, b, y = index[branch.a], index[branch.b], 1 / branch.ohm
-            if a >= 0:
-                rows.append(a)
-                columns.append(a)
-                values.append(y)
-            if b >= 0:
-                rows.append(b)
-                columns.append(b)
-                values.append(y)
-                if a >= 0:
-                    rows += (a, b)
-                    columns += (b, a)
-                    values += (-y, -y)
         for coupling in self.couplings.values():
-            y = coupling.admittance
-            ends = [(index[p], index[n]) for p, n in coupling.ports]
-            drives = y @ np.array(coupling.volts)
-            for k, (pk, nk) in enumerate(ends):
-                for node, sign in ((pk, 1), (nk, -1)):
-                    if node >= 0:
-                        injected[node] += sign * drives[k]
-                for j, (pj, nj) in enumerate(ends):
-                    stamp(pk, pj, y[k, j])
-                    stamp(nk, nj, y[k, j])
-                    stamp(pk, nj, -y[k, j])
-                    stamp(nk, pj, -y[k, j])
-        return np.array(rows), np.array(columns), np.array(values, dtype=complex), injected
+            i, j, y = self._stamped(coupling, injected)
+            rows.append(i)
+            columns.append(j)
+            values.append(y)
+        return np.concatenate(rows), np.concatenate(columns), np.concatenate(values), injected
+
+    def _stamped(self, coupling: Coupled, injected: np.ndarray):
+        """(rows, columns, values) of coupled ports; what drives them is added to ``injected``."""
+        index = {**self.nodes, EARTH: -1}
+        y = coupling.admittance
+        ends = [(index[p], index[n]) for p, n in coupling.ports]
+        drives = y @ np.array(coupling.volts)
+        found = []
+        for k, (pk, nk) in enumerate(ends):
+            for node, sign in ((pk, 1), (nk, -1)):
+                if node >= 0:
+                    injected[node] += sign * drives[k]
+            for j, (pj, nj) in enumerate(ends):
+                value = y[k, j]
+                found += [(pk, pj, value), (nk, nj, value), (pk, nj, -value), (nk, pj, -value)]
+        found = [(i, j, v) for i, j, v in found if i >= 0 and j >= 0]
+        rows = np.array([i for i, _, _ in found], dtype=int)
+        columns = np.array([j for _, j, _ in found], dtype=int)
+        return rows, columns, np.array([v for *_, v in found], dtype=complex)
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,19 +199,37 @@ class Solution:
         matrix = csc_matrix((values, (rows, columns)), shape=(size, size))
         self._lu = splu(matrix)
         self.before = self._lu.solve(injected)
+        self._units: dict[str, np.ndarray] = {}
+        self._all: np.ndarray | None = None
         if not np.all(np.isfinite(self.before)):
             raise BadInput("This network has a part that no equation fixes; check what is open.")
 
-    def column(self, a: str, b: str) -> np.ndarray:
-        """Node volts when 1 A is put in at ``a`` and taken out at ``b``."""
-        rhs = np.zeros(len(self.before), dtype=complex)
-        for node, sign in ((a, 1), (b, -1)):
-            if node == EARTH:
-                continue
+    def unit(self, node: str) -> np.ndarray:
+        """Node volts when 1 A is put in at ``node`` and taken out at remote earth. A small network
+        is solved for all its nodes at once, when first asked."""
+        found = self._units.get(node)
+        if found is None:
             if node not in self.network.nodes:
                 raise BadInput(f"There is nothing called “{node}” in this place.")
-            rhs[self.network.nodes[node]] += sign
-        return self._lu.solve(rhs)
+            index, size = self.network.nodes[node], len(self.before)
+            if self._all is None and size <= SMALL:
+                self._all = self._lu.solve(np.eye(size, dtype=complex))
+            if self._all is not None:
+                found = self._all[:, index]
+            else:
+                rhs = np.zeros(size, dtype=complex)
+                rhs[index] = 1
+                found = self._lu.solve(rhs)
+            self._units[node] = found
+        return found
+
+    def column(self, a: str, b: str) -> np.ndarray:
+        """Node volts when 1 A is put in at ``a`` and taken out at ``b``."""
+        if b == EARTH:
+            return self.unit(a)
+        if a == EARTH:
+            return -self.unit(b)
+        return self.unit(a) - self.unit(b)
 
     def at(self, node: str, volts: np.ndarray | None = None) -> complex:
         """Volts of ``node`` against remote earth."""
@@ -248,3 +292,28 @@ class Solution:
             sums[fault.a] -= fault.amps
             sums[fault.b] += fault.amps
         return max(abs(amps) for node, amps in sums.items() if node != EARTH)
+
+
+class Nudged(Solution):
+    """The solution of a network that differs from a solved one in one branch to remote earth: a
+    rank-one change of all it knows, Z' = Z − k·d·dᵀ, no new factoring."""
+
+    def __init__(self, base: Solution, branch_id: str, ohm: complex):
+        self.network = base.network.with_ohm(branch_id, ohm)
+        self.injected, self._base = base.injected, base
+        branch = base.network.branches[branch_id]
+        change = 1 / ohm - 1 / branch.ohm
+        self._d = base.unit(branch.a)
+        self._index = base.network.nodes[branch.a]
+        self._k = change / (1 + change * self._d[self._index])
+        self.before = base.before - self._d * (self._k * base.before[self._index])
+        self._units = {}
+        self._all = None
+
+    def unit(self, node: str) -> np.ndarray:
+        """Node volts when 1 A is put in at ``node`` and taken out at remote earth."""
+        found = self._units.get(node)
+        if found is None:
+            plain = self._base.unit(node)
+            found = self._units[node] = plain - self._d * (self._k * plain[self._index])
+        return found

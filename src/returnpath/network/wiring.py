@@ -61,10 +61,11 @@ class Joints:
     A shared neutral or ground wire is one conductor: a joint on it is on every partner's.
     """
 
-    def __init__(self, joints: Iterable[Joint], owners: dict[str, str], grounds: dict[str, str]):
+    def __init__(self, joints: tuple[Joint, ...], owners: dict[str, str], grounds: dict[str, str]):
         self._owners, self._grounds = owners, grounds
         self._ohm: dict[BranchId, float] = {}
         self._open: set[BranchId] = set()
+        self.is_empty = not joints
         for joint in joints:
             branch = self._shared(joint.on)
             self._ohm[branch] = self._ohm.get(branch, 0.0) + (joint.ohm or 0.0)

@@ -1,7 +1,7 @@
 """What the figures of one fault rest on, kept for those that are asked for later."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from .. import conductor
 from ..network.build import egc_wire, line_wire, neutral_wire, return_branches, wire_ohm
@@ -53,7 +53,8 @@ class Basis:
 
     def of(self, states: States, place: Place) -> "Basis":
         """The same in the site as it is now."""
-        return replace(self, states=states, place=place)
+        kept = (self.kind, self.low, self.high, self.own, self.devices)
+        return Basis(self.spine, states, place, *kept)
 
     @property
     def site(self) -> Installation:

@@ -14,11 +14,10 @@ from ..working import Working, figures
 from . import longest, workings
 from . import loop as unrolled
 from .basis import Basis, lowest_of, own_carriers, settled
-from .heat import HeatUse, worst_letthrough
-from .port import FaultKind, Place, Seen, Side, seen_from
+from .heat import NO_CURRENT_A, HeatUse, worst_letthrough
+from .port import FaultKind, Place, Seen, Side, all_seen
 from .protection import second_line_s
 from .shock import c1_ma, person_ohm
-from .solved import Solved
 from .spine import KEEP_FIGURES, LOWEST_VOLTS, Spine
 from .states import States
 from .verdict import Criterion, Verdict, criteria, time_limit, verdict_of_set
@@ -241,10 +240,6 @@ def _case_lacks(states: States, place: Place) -> list[FactPath]:
         elif circuit.egc in ("wire", "both") and circuit.egc_size is None:
             missing.append(FactPath.of(circuit.id, "egc_size"))
     missing += spine.upstream_lacks(place.panel)
-    feeders, _ = spine.chain(place.panel)
-    for feeder in feeders:
-        if feeder.egc in ("wire", "both") and feeder.egc_size is None:
-            missing.append(FactPath.of(feeder.id, "egc_size"))
     on_case = circuit is None or circuit.egc in ("raceway", "both")
     if on_case and not place.node:
         missing += spine.bar_lacks(place.panel)
@@ -266,10 +261,10 @@ def study_fault(states: States, place: Place, kind: FaultKind) -> FaultStudy:
     if lacks := lacks_of(states, place, kind):
         return FaultStudy(verdict=Verdict.NOT_KNOWN, lacks=lacks, **base)
     spine = states.spine
-    # Circuits are compared by all that is known or assumed of them, not by name.
-    key = (place.id, place.side, place.node, place.circuit, place.legs, kind)
+    key = (place.id, place.side, place.node, place.legs, kind)
     found = spine.figures.get(key)
-    if found is None:
+    # Circuits are compared by all that is known or assumed of them, not by name.
+    if found is None or found[0].place.circuit != place.circuit:
         if len(spine.figures) >= KEEP_FIGURES:
             spine.figures.clear()
         found = spine.figures[key] = _study(spine, place, kind)
@@ -280,19 +275,19 @@ def study_fault(states: States, place: Place, kind: FaultKind) -> FaultStudy:
 def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict]:
     """(what the figures rest on, the figures): of the spine and the place alone."""
     arc = float(spine.site.practice.arc_v)
-    hot, cold = _all_seen(spine.hot, place, kind), _all_seen(spine.cold, place, kind)
-    low = min(hot, key=lambda s: lowest_of(abs(s.port.volts), abs(s.ohm), arc))
-    high = max(cold, key=lambda s: abs(s.amps()))
+    hot, cold = all_seen(spine.hot, place, kind), all_seen(spine.cold, place, kind)
+    low = hot[0] if len(hot) == 1 else min(hot, key=lambda s: lowest_of(s.volts_open, s.z, arc))
+    high = cold[0] if len(cold) == 1 else max(cold, key=lambda s: s.volts_open / s.z)
     device, at, devices = spine.device_path(place, low)
     own = own_carriers(place.circuit, kind, low)
     basis = Basis(spine, None, place, kind, low, high, own, devices)
     limit = spine.sources.highest.limit_a
-    lowest = _limited(lowest_of(abs(low.port.volts), abs(low.ohm), arc), limit)
-    highest = _limited(settled(abs(high.amps())), limit)
+    lowest = _limited(lowest_of(low.volts_open, low.z, arc), limit)
+    highest = _limited(settled(high.volts_open / high.z), limit)
     figures = {
         "lowest_a": lowest,
         "highest_a": highest,
-        "loop_ohm": abs(low.ohm) if lowest else math.inf,
+        "loop_ohm": low.z if lowest else math.inf,
     }
     if kind is FaultKind.CASE:
         figures |= _touch(spine, place, hot, high, limit)
@@ -303,7 +298,7 @@ def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict]:
     figures |= {"device": device, "device_at": at}
     if place.side is Side.LOAD and not _is_protected_ahead(spine, place.panel):
         figures["remark"] = NONE_AHEAD_OF_MAIN
-    return basis, figures | _protection(basis, lowest, highest, arc, limit)
+    return basis, figures | _protection(basis, hot, cold, figures, arc)
 
 
 def _is_protected_ahead(spine: Spine, panel: str) -> bool:
@@ -313,26 +308,27 @@ def _is_protected_ahead(spine: Spine, panel: str) -> bool:
     return any(device.rating_a is not None for device in ahead)
 
 
-def _all_seen(states: tuple[Solved, ...], place: Place, kind: FaultKind) -> list[Seen]:
-    """The fault on every line, in every state."""
-    return [seen for solved in states for seen in seen_from(solved, place, kind)]
-
-
-def _protection(basis: Basis, low: float, high: float, arc: float, limit: float | None) -> dict:
+def _protection(basis: Basis, hot: list[Seen], cold: list[Seen], figures: dict, arc: float) -> dict:
     """What the devices make of a fault: the verdict, the times, the heat, the longest run."""
+    low, high = figures["lowest_a"], figures["highest_a"]
     devices, ratio, top = basis.devices, basis.worst_ratio(), max(low, high)
+    slow, through = _slow_and_through(basis, low, top, unproved=False)
+    slow_unproved, through_unproved = slow, through
+    if devices.is_assumed:
+        slow_unproved, through_unproved = _slow_and_through(basis, low, top, unproved=True)
+    at_once = devices.certain_from(unproved=True) <= low
     found = {
-        "verdict": verdict_of_set([(d, low * share) for d, share in devices.devices]),
+        "verdict": Verdict.AT_ONCE
+        if at_once
+        else verdict_of_set([(d, low * share) for d, share in devices.soonest]),
         "fast_s": devices.fast_s(high),
-        "slow_s": devices.slow_s(low),
-        "slow_s_unproved": devices.slow_s(low, True),
+        "slow_s": slow,
+        "slow_s_unproved": slow_unproved,
+        "heat_used": through * ratio if ratio else 0.0,
+        "heat_used_unproved": through_unproved * ratio if ratio else 0.0,
     }
-    for name, unproved in (("heat_used", False), ("heat_used_unproved", True)):
-        steps = devices.steps(unproved)
-        through, _ = worst_letthrough(basis.slow_s(unproved), low, top, steps)
-        found[name] = through * ratio if ratio else 0.0
     if basis.kind is FaultKind.CASE:
-        run, run_unproved = _longest(basis, arc, limit, ratio)
+        run, run_unproved = _longest(basis, hot, cold, arc, ratio)
         found |= {
             "longest_run_ft": run,
             "longest_run_unproved_ft": run_unproved,
@@ -379,7 +375,19 @@ def _touch(spine: Spine, place: Place, hot: list[Seen], high: Seen, limit: float
     }
 
 
-def _longest(basis: Basis, arc, limit, ratio) -> tuple[float | None, float | None]:
+def _slow_and_through(basis: Basis, low: float, top: float, unproved: bool) -> tuple[float, float]:
+    """(longest time at the lowest current, s; the most the set lets through between the lowest
+    and the highest current, A²s)."""
+    devices = basis.devices
+    slow = devices.slow_s(low, unproved)
+    if devices.certain_from(unproved) <= low and low >= NO_CURRENT_A:
+        return slow, slow * top**2  # instantaneous at every current of the range
+    return slow, worst_letthrough(basis.slow_s(unproved), low, top, devices.steps(unproved))[0]
+
+
+def _longest(
+    basis: Basis, hot: list[Seen], cold: list[Seen], arc: float, ratio: float
+) -> tuple[float | None, float | None]:
     """Longest run on the curve in force, and if the magnetic trip only began at 20 ×."""
     place, spine = basis.place, basis.spine
     circuit = place.circuit
@@ -387,11 +395,12 @@ def _longest(basis: Basis, arc, limit, ratio) -> tuple[float | None, float | Non
     if feet < longest.LEAST_FT or not basis.low.home:
         return None, None
     search = longest.RunSearch(
-        lows=[longest.run_seen(s, place) for s in _all_seen(spine.hot, place, basis.kind)],
-        highs=[longest.run_seen(s, place) for s in _all_seen(spine.cold, place, basis.kind)],
+        hot=hot,
+        cold=cold,
+        place=place,
         arc_v=arc,
         lowest_volts=LOWEST_VOLTS,
-        limit_a=limit,
+        limit_a=spine.sources.highest.limit_a,
         devices=basis.devices,
         ratio=ratio,
     )

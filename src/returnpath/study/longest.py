@@ -7,6 +7,7 @@ its end is the panel's plus ohms per foot times feet, exactly, however the rest 
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 from .heat import worst_letthrough
 from .port import Place, Seen, parallel
@@ -64,7 +65,7 @@ def whole_feet(length_ft: float | None) -> float | None:
     return None if length_ft is None else float(math.floor(length_ft))
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class RunSeen:
     """A circuit's fault as a function of its length: open volts and ohms of the panel's port,
     the line as (ohms a foot, ohms of its joints), the ways home likewise."""
@@ -109,27 +110,63 @@ def run_seen(seen: Seen, place: Place) -> RunSeen:
 class RunSearch:
     """The longest run of one circuit: how each state sees it, its devices, its worst conductor.
 
-    ``lows`` and ``highs`` of the hot and the cold states; ``limit_a`` of the source; ``ratio`` of
-    the conductor that gets hottest, its share of the fault as it is today.
+    ``hot`` and ``cold`` as the states see the fault today; ``limit_a`` of the source; ``ratio``
+    of the conductor that gets hottest, its share of the fault as it is today.
     """
 
-    lows: list[RunSeen]
-    highs: list[RunSeen]
+    hot: list[Seen]
+    cold: list[Seen]
+    place: Place
     arc_v: float
     lowest_volts: float
     limit_a: float | None
     devices: DeviceSet
     ratio: float
 
+    def __post_init__(self) -> None:
+        #: (driving volts, ohms at no length, ohms a foot) of each state, where all are linear.
+        self._linear_lows = self._linear(self.hot, self.lowest_volts, self.arc_v)
+        self._linear_highs = self._linear(self.cold, 1.0, 0.0)
+
+    def _linear(self, seen_all: list[Seen], factor: float, less: float):
+        found, feet = [], self.place.circuit.length_ft
+        for seen in seen_all:
+            volts = max(factor * abs(seen.port.volts) - less, 0.0)
+            if seen.solved.wiring.on.is_empty:
+                found.append((volts, seen.port.ohm, (seen.line_ohm + seen.home_ohm) / feet))
+                continue
+            run = run_seen(seen, self.place)
+            if not run.is_linear:
+                return None
+            found.append((volts, *run.constant_and_per_ft()))
+        return found
+
+    @cached_property
+    def lows(self) -> list[RunSeen]:
+        """How the hot states see it."""
+        return [run_seen(s, self.place) for s in self.hot]
+
+    @cached_property
+    def highs(self) -> list[RunSeen]:
+        """How the cold states see it."""
+        return [run_seen(s, self.place) for s in self.cold]
+
     def _low(self, feet: float) -> float:
         """The lowest current at a length, A."""
-        low = min(
-            max(self.lowest_volts * s.volts - self.arc_v, 0.0) / abs(s.ohm(feet)) for s in self.lows
-        )
+        if self._linear_lows is not None:
+            low = min(volts / abs(ohm + per_ft * feet) for volts, ohm, per_ft in self._linear_lows)
+        else:
+            low = min(
+                max(self.lowest_volts * s.volts - self.arc_v, 0.0) / abs(s.ohm(feet))
+                for s in self.lows
+            )
         return low if self.limit_a is None else min(low, self.limit_a)
 
     def _high(self, feet: float) -> float:
-        high = max(s.volts / abs(s.ohm(feet)) for s in self.highs)
+        if self._linear_highs is not None:
+            high = max(v / abs(ohm + per_ft * feet) for v, ohm, per_ft in self._linear_highs)
+        else:
+            high = max(s.volts / abs(s.ohm(feet)) for s in self.highs)
         return high if self.limit_a is None else min(high, self.limit_a)
 
     def run(self, criterion: str, limit_s: float, unproved: bool) -> float | None:
@@ -138,7 +175,7 @@ class RunSearch:
         clearing = self._clearing(criterion, limit_s, unproved)
         if clearing is None:
             return None
-        steps = list(self.devices.steps(unproved))
+        steps = self.devices.steps(unproved)
 
         def slow(amps: float) -> float:
             return self.devices.slow_s(amps, unproved)
@@ -164,12 +201,9 @@ class RunSearch:
             amps = self._amps_for(limit_s, unproved)
         if math.isinf(amps) or (self.limit_a is not None and amps > self.limit_a):
             return None
-        if not all(s.is_linear for s in self.lows):
+        if self._linear_lows is None:
             return _edge(lambda feet: self._low(feet) >= amps)
-        found = [
-            reach_ft(self.lowest_volts * s.volts - self.arc_v, amps, *s.constant_and_per_ft())
-            for s in self.lows
-        ]
+        found = [reach_ft(volts, amps, ohm, per_ft) for volts, ohm, per_ft in self._linear_lows]
         return None if None in found else min(found)
 
     def _amps_for(self, seconds: float, unproved: bool) -> float:

@@ -6,10 +6,10 @@ joined to anything else is a part of the network.
 """
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from ..network.build import line_wire, return_branches, wire_ohm
 from ..network.wiring import lines_at
@@ -60,7 +60,7 @@ class Place:
 
     def line_node(self, leg: int) -> NodeId:
         """The panel's line bar, or its lug ahead of its main."""
-        return NodeId.of(self.panel, "lug" if self.side is Side.LINE else "L", leg)
+        return node_of(self.panel, "lug" if self.side is Side.LINE else "L", leg)
 
     def run_ohms(self, celsius: float, hz: float) -> tuple[complex, dict[str, complex]]:
         """(a line's ohms, the ohms of each way home) of its circuit's run at a temperature."""
@@ -75,30 +75,41 @@ class Place:
     def _run_ohms(self) -> dict:
         return {}
 
+    @cached_property
+    def outside(self) -> dict:
+        """The ohms of its own run, by kind of fault, temperature and poles."""
+        return {}
 
-@dataclass(frozen=True)
+
 class Seen:
     """A fault as one solved state sees it: the port used, and the ohms outside the port.
 
     ``line_ohm`` from the port to the fault, ``home_ohm`` back to the port; ``home`` the parts of
     the return as (part, ohms) for their split; ``pole`` of the place and panel line ``leg``, of
-    a line to line fault the other ones too (0 where there is none).
+    a line to line fault the other ones too (0 where there is none). ``ohm`` Z_th of the fault,
+    ``z`` its absolute value, ``volts_open`` that of the open volts. Made in thousands: no
+    dataclass.
     """
 
-    solved: Solved
-    port: Port
-    pole: int
-    leg: int
-    other_pole: int = 0
-    other_leg: int = 0
-    line_ohm: complex = 0j
-    home_ohm: complex = 0j
-    home: tuple[tuple[str, complex], ...] = ()
+    __slots__ = (
+        "home", "home_ohm", "leg", "line_ohm", "ohm", "other_leg", "other_pole", "pole", "port",
+        "solved", "volts_open", "z",
+    )  # fmt: skip
 
-    @property
-    def ohm(self) -> complex:
-        """Z_th of the fault."""
-        return self.port.ohm + self.line_ohm + self.home_ohm
+    def __init__(
+        self,
+        solved: Solved,
+        port: Port,
+        poles: tuple[int, int, int, int],
+        line_ohm: complex = 0j,
+        home_ohm: complex = 0j,
+        home: tuple[tuple[str, complex], ...] = (),
+    ):
+        self.solved, self.port = solved, port
+        self.pole, self.leg, self.other_pole, self.other_leg = poles
+        self.line_ohm, self.home_ohm, self.home = line_ohm, home_ohm, home
+        self.ohm = port.ohm + line_ohm + home_ohm
+        self.z, self.volts_open = abs(self.ohm), port.size
 
     def amps(self) -> complex:
         """Bolted fault current at the state's voltage."""
@@ -153,58 +164,85 @@ def metal_places(site: Installation) -> list[Place]:
     return [p for p in found if lines[p.panel]]
 
 
-def seen_from(solved: Solved, place: Place, kind: FaultKind) -> Iterator[Seen]:
-    """A fault of ``kind`` on each line of ``place``, or between each two."""
+def ways_of(place: Place, kind: FaultKind) -> list[tuple[int, int, int, int]]:
+    """(pole, panel line, the other pole, its line) of each way a fault of ``kind`` can be: on
+    each line of the place, or between each two."""
     poles = list(enumerate(place.legs, 1))
     if kind is FaultKind.LINE:
-        for one, other in itertools.combinations(poles, 2):
-            yield _seen(solved, place, kind, one, other)
-        return
-    for one in poles:
-        yield _seen(solved, place, kind, one, (0, 0))
+        return [(*one, *other) for one, other in itertools.combinations(poles, 2)]
+    return [(*one, 0, 0) for one in poles]
 
 
-def _seen(
-    solved: Solved, place: Place, kind: FaultKind, one: tuple[int, int], other: tuple[int, int]
-) -> Seen:
-    """``one`` and ``other``: (pole, panel line)."""
-    circuit, (pole, leg) = place.circuit, one
-    if circuit is None:
-        end = {
-            FaultKind.CASE: place.case_node,
-            FaultKind.NEUTRAL: NodeId.of(place.panel, "N"),
-            FaultKind.LINE: place.line_node(other[1]),
-        }[kind]
-        return Seen(solved, solved.port(place.line_node(leg), end), pole, leg, *other)
-    if solved.has(f"{circuit.id}.case"):
-        owner = solved.wiring.owners.get(circuit.id, circuit.id)
-        end = {
-            FaultKind.CASE: f"{circuit.id}.case",
-            FaultKind.NEUTRAL: f"{owner}.N",
-            FaultKind.LINE: f"{circuit.id}.L{other[0]}",
-        }[kind]
-        return Seen(solved, solved.port(f"{circuit.id}.L{pole}", end), pole, leg, *other)
-    return _hanging(solved, place, kind, one, other)
+def all_seen(states: Iterable[Solved], place: Place, kind: FaultKind) -> list[Seen]:
+    """A fault of ``kind`` at ``place`` in every state, each way it can be."""
+    found, ways = [], ways_of(place, kind)
+    circuit = place.circuit
+    for solved in states:
+        if circuit is None:
+            for way in ways:
+                end = _enclosure_end(place, kind, way)
+                found.append(Seen(solved, solved.port(place.line_node(way[1]), end), way))
+        elif solved.has(f"{circuit.id}.case"):
+            for way in ways:
+                end = _circuit_end(solved, circuit, kind, way)
+                port = solved.port(f"{circuit.id}.L{way[0]}", end)
+                found.append(Seen(solved, port, way))
+        else:
+            for way in ways:
+                # It hangs on its panel: the panel's port, its own run in series.
+                end, line, home, parts = _outside(solved, place, kind, way)
+                port = solved.port(place.line_node(way[1]), end)
+                found.append(Seen(solved, port, way, line, home, parts))
+    return found
 
 
-def _hanging(
-    solved: Solved, place: Place, kind: FaultKind, one: tuple[int, int], other: tuple[int, int]
-) -> Seen:
-    """A circuit that hangs on its panel: the panel's port, its own run in series."""
-    circuit, (pole, leg) = place.circuit, one
-    plain, back = place.run_ohms(solved.state.temperature_c, solved.hz)
-    line = solved.jointed(f"{circuit.id}.line{pole}", plain)
+def _enclosure_end(place: Place, kind: FaultKind, way: tuple[int, int, int, int]) -> str:
+    """What a line of an enclosure, or of other metal's panel, meets."""
     if kind is FaultKind.CASE:
-        parts = home_parts(solved, circuit, back)
-        end = "case" if parts and all(p == "raceway" for p, _ in parts) else "ground"
-    elif kind is FaultKind.NEUTRAL:
-        parts, end = (("neutral", solved.jointed(f"{circuit.id}.neutral", plain)),), "N"
-    else:
-        branch = f"line{other[0]}"
-        parts, end = ((branch, solved.jointed(f"{circuit.id}.{branch}", plain)),), f"L{other[1]}"
-    port = solved.port(place.line_node(leg), NodeId.of(circuit.panel, end))
-    home = parallel(z for _, z in parts)
-    return Seen(solved, port, pole, leg, *other, line, home, parts)
+        return place.case_node
+    return node_of(place.panel, "N") if kind is FaultKind.NEUTRAL else place.line_node(way[3])
+
+
+def _circuit_end(
+    solved: Solved, circuit: Circuit, kind: FaultKind, way: tuple[int, int, int, int]
+) -> str:
+    """What a line of a circuit that is a part of the network meets."""
+    if kind is FaultKind.CASE:
+        return f"{circuit.id}.case"
+    if kind is FaultKind.NEUTRAL:
+        return f"{solved.wiring.owners.get(circuit.id, circuit.id)}.N"
+    return f"{circuit.id}.L{way[2]}"
+
+
+def _outside(solved: Solved, place: Place, kind: FaultKind, way: tuple[int, int, int, int]):
+    """(the panel's node its way back ends at, line ohms, ohms home, the parts of the way home) of
+    a hanging circuit: the same in every state of one temperature."""
+    key = (kind, solved.state.temperature_c, way)
+    found = place.outside.get(key)
+    if found is None:
+        circuit = place.circuit
+        plain, back = place.run_ohms(solved.state.temperature_c, solved.hz)
+        line = solved.jointed(f"{circuit.id}.line{way[0]}", plain)
+        if kind is FaultKind.CASE:
+            parts = home_parts(solved, circuit, back)
+            on_case = parts and all(p == "raceway" for p, _ in parts)
+            end = node_of(place.panel, "case" if on_case else "ground")
+        elif kind is FaultKind.NEUTRAL:
+            parts = (("neutral", solved.jointed(f"{circuit.id}.neutral", plain)),)
+            end = node_of(place.panel, "N")
+        else:
+            branch = f"line{way[2]}"
+            parts = ((branch, solved.jointed(f"{circuit.id}.{branch}", plain)),)
+            end = place.line_node(way[3])
+        home = parts[0][1] if len(parts) == 1 else parallel(z for _, z in parts)
+        found = place.outside[key] = end, line, home, parts
+    return found
+
+
+@lru_cache(maxsize=4096)
+def node_of(element: str, part: str, number: int = 0) -> NodeId:
+    """The one NodeId of these: a site has few and asks often."""
+    return NodeId.of(element, part, number)
 
 
 def home_parts(solved: Solved, circuit: Circuit, back) -> tuple[tuple[str, complex], ...]:
@@ -222,6 +260,8 @@ def home_parts(solved: Solved, circuit: Circuit, back) -> tuple[tuple[str, compl
 def parallel(ohms) -> complex:
     """Ohms of parallel branches; OPEN_OHM for none."""
     ohms = list(ohms)
+    if len(ohms) == 1:
+        return ohms[0]
     if not ohms:
         return complex(OPEN_OHM)
     if any(z == 0 for z in ohms):

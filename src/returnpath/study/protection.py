@@ -5,9 +5,8 @@ RCD sees only the sum of the currents through it.
 """
 
 import math
-from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from ..device import (
     Breaker,
@@ -27,10 +26,30 @@ class DeviceSet:
 
     devices: tuple[tuple[Breaker, float], ...]
 
+    @cached_property
+    def soonest(self) -> tuple[tuple[Breaker, float], ...]:
+        """Those that can be the first to open on their slow edges: a main behind the same fault,
+        larger and with a later magnetic trip, never is."""
+        found = []
+        for one in self.devices:
+            if not any(_is_sooner(other, one) for other in found):
+                found = [other for other in found if not _is_sooner(one, other)]
+                found.append(one)
+        return tuple(found)
+
+    @cached_property
+    def is_assumed(self) -> bool:
+        """Whether any of them rests on an assumed curve: it is then judged again at 20 ×."""
+        return any(device.is_assumed for device, _ in self.devices)
+
     def slow_s(self, amps: float, unproved: bool = False) -> float:
         """Longest time of the set: the least of the slow edges."""
+        soonest = self.soonest
+        if len(soonest) == 1:
+            ((device, share),) = soonest
+            return device.slow_s(amps * share, device.unproved_hi if unproved else None)
         least = math.inf
-        for device, share in self.devices:
+        for device, share in soonest:
             seconds = device.slow_s(amps * share, device.unproved_hi if unproved else None)
             if seconds < least:
                 least = seconds
@@ -40,12 +59,45 @@ class DeviceSet:
         """Shortest time of the set: where bands overlap, either may open."""
         return min(d.fast_s(amps * share) for d, share in self.devices)
 
-    def steps(self, unproved: bool = False) -> Iterable[float]:
+    def steps(self, unproved: bool = False) -> tuple[float, ...]:
         """The fault currents at which a magnetic trip becomes certain, A."""
-        for device, share in self.devices:
-            hi = device.unproved_hi if unproved else device.band_hi
-            if math.isfinite(hi) and share > 0:
-                yield hi * device.rating_a / share
+        return self._unproved_steps if unproved else self._steps
+
+    def certain_from(self, unproved: bool = False) -> float:
+        """The fault current from which the only device that counts trips instantaneously, on the
+        curve in force or the unproved one, A; ``math.inf`` where several can be first."""
+        if len(self.soonest) != 1:
+            return math.inf
+        return next(iter(self.steps(unproved)), math.inf)
+
+    @cached_property
+    def _steps(self) -> tuple[float, ...]:
+        return self._steps_at([d.band_hi for d, _ in self.soonest])
+
+    @cached_property
+    def _unproved_steps(self) -> tuple[float, ...]:
+        return self._steps_at([d.unproved_hi for d, _ in self.soonest])
+
+    def _steps_at(self, tops: list[float]) -> tuple[float, ...]:
+        pairs = zip(self.soonest, tops, strict=True)
+        return tuple(hi * d.rating_a / s for (d, s), hi in pairs if math.isfinite(hi) and s > 0)
+
+
+def _is_sooner(one: tuple[Breaker, float], other: tuple[Breaker, float]) -> bool:
+    """Whether ``one`` is on its slow edge at every current at least as soon as ``other``.
+
+    Of one kind, the calibration's times grow with the rating; the magnetic steps must be in the
+    same order, on the curve in force and on the unproved one.
+    """
+    (a, share_a), (b, share_b) = one, other
+    if a.is_mcb or b.is_mcb or a.rating_a > b.rating_a or not a.magnetic:
+        return False
+    in_a, in_b = a.rating_a / share_a, b.rating_a / share_b
+    return (
+        in_a <= in_b
+        and in_a * a.band_hi <= in_b * b.band_hi
+        and in_a * a.unproved_hi <= in_b * b.unproved_hi
+    )
 
 
 @dataclass(frozen=True, slots=True)

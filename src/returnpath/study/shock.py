@@ -57,8 +57,8 @@ def person_ohm(seen: Seen, wet: bool) -> float:
     """
     standing = seen.solved.port(seen.port.b, EARTH)
     own = standing.ohm + seen.home_ohm
-    at = seen.solved.solution.at
-    across = at(seen.port.a, standing.column) - at(seen.port.b, standing.column)
+    nodes = seen.solved.network.nodes
+    across = standing.each[nodes[seen.port.a]] - standing.each[nodes[seen.port.b]]
     mutual = across - seen.home_ohm
     return abs(own - mutual**2 / seen.ohm + body_ohm(wet))
 

@@ -6,32 +6,37 @@ from functools import cached_property
 import numpy as np
 
 from ..network.build import State
-from ..network.solver import EARTH, Network, Solution
+from ..network.solver import EARTH, Solution
 from ..network.wiring import Wiring
 
 OPEN_OHM = 1e9
+EARTH_INDEX = -1  # of remote earth in a list of every node, where it is the last
 
 
 @dataclass(frozen=True)
 class Port:
-    """A pair of nodes seen from outside: open volts, Z_th, and node volts per ampere drawn."""
+    """A pair of nodes seen from outside: open volts, Z_th, and node volts per ampere drawn
+    (``column``, and the same as a list with remote earth last: one is read from it in no time).
+    ``size`` the absolute value of the open volts."""
 
     a: str
     b: str
     volts: complex
     ohm: complex
     column: np.ndarray
+    each: list[complex]
+    size: float
 
 
 class Solved:
     """One state, its network and its solution, with the ports that were asked for."""
 
-    def __init__(self, state: State, network: Network, site, wiring: Wiring):
-        self.state, self.network, self.wiring = state, network, wiring
+    def __init__(self, state: State, solution: Solution, site, wiring: Wiring):
+        self.state, self.network, self.wiring = state, solution.network, wiring
         self.hz = float(site.frequency_hz)
         #: The bonds that belong: one neutral-to-ground connection at the service.
         self.service_bonds = {f"{s.to}.bond" for s in site.services}
-        self.solution: Solution = network.factor()
+        self.solution = solution
         self._ports: dict[tuple[str, str], Port] = {}
         self._flows: dict[tuple[str, str], np.ndarray] = {}
 
@@ -43,15 +48,23 @@ class Solved:
         """The port between two nodes; solved when first asked for."""
         found = self._ports.get((a, b))
         if found is None:
-            s = self.solution
-            column = s.column(a, b)
-            ohm = s.at(a, column) - s.at(b, column)
-            found = self._ports[a, b] = Port(a, b, s.at(a) - s.at(b), ohm, column)
+            nodes, before = self.network.nodes, self._before
+            column = self.solution.column(a, b)
+            each = column.tolist()
+            i, j = nodes.get(a, EARTH_INDEX), nodes.get(b, EARTH_INDEX)
+            each.append(0j)  # remote earth, last
+            ohm, volts = each[i] - each[j], before[i] - before[j]
+            found = self._ports[a, b] = Port(a, b, volts, ohm, column, each, abs(volts))
         return found
 
     def volts(self, node: str, port: Port, amps: complex) -> complex:
         """Volts of a node while ``amps`` are drawn from ``port``."""
-        return self.solution.at(node) - amps * self.solution.at(node, port.column)
+        index = self.network.nodes[node]
+        return self._before[index] - amps * port.each[index]
+
+    @cached_property
+    def _before(self) -> list[complex]:
+        return [*self.solution.before.tolist(), 0j]
 
     def flow(self, branch_id: str, port: Port) -> complex:
         """Amperes in a branch, from its a to its b, for each ampere drawn from ``port`` (loads
@@ -67,7 +80,7 @@ class Solved:
         """Amperes of every branch for each ampere put into ``port``, in ``branch_ids``."""
         found = self._flows.get((port.a, port.b))
         if found is None:
-            a, b, siemens = self._ends
+            a, b, siemens = self.network.ends
             column = np.append(port.column, 0)  # the last row is earth
             found = self._flows[port.a, port.b] = (column[a] - column[b]) * siemens
         return found
@@ -81,13 +94,15 @@ class Solved:
 
     def currents(self, volts: np.ndarray) -> np.ndarray:
         """Amperes of every branch at these node volts, in ``branch_ids``."""
-        a, b, siemens = self._ends
+        a, b, siemens = self.network.ends
         full = np.append(volts, 0)
         return np.abs((full[a] - full[b]) * siemens)
 
     def jointed(self, branch: str, ohm: complex) -> complex:
         """Ohms of a circuit's branch with all the joints that are on it."""
         on = self.wiring.on
+        if on.is_empty:
+            return ohm
         return complex(OPEN_OHM) if on.is_open(branch) else ohm + on.ohm(branch)
 
     @cached_property
@@ -98,11 +113,3 @@ class Solved:
     @cached_property
     def _branch_index(self) -> dict[str, int]:
         return {name: index for index, name in enumerate(self.network.branches)}
-
-    @cached_property
-    def _ends(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        index = {**self.network.nodes, EARTH: len(self.network.nodes)}
-        branches = self.network.branches.values()
-        a = np.array([index[br.a] for br in branches], dtype=int)
-        b = np.array([index[br.b] for br in branches], dtype=int)
-        return a, b, np.array([1 / br.ohm for br in branches], dtype=complex)

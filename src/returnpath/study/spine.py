@@ -15,6 +15,7 @@ import numpy as np
 
 from .. import tables
 from ..network.build import State, build
+from ..network.solver import Nudged
 from ..network.wiring import Wiring
 from ..site import Installation, Service, Supply
 from ..vocabulary import FactPath, NodeId
@@ -108,19 +109,38 @@ class Spine:
         """panel → the service run of this supply that reaches it."""
         return {s.to: s for s in self.site.services if s.supply == self.supply.id}
 
+    @cached_property
+    def _chains(self) -> dict[str, tuple[list, Service | None]]:
+        return {}
+
     def chain(self, panel: str) -> tuple[list, Service | None]:
         """(feeders from ``panel`` up, the service run at their top; None: this supply does not
         reach it)."""
+        found = self._chains.get(panel)
+        if found is None:
+            found = self._chains[panel] = self._chain(panel)
+        return found
+
+    def _chain(self, panel: str) -> tuple[list, Service | None]:
         feeders, here = [], panel
         while here not in self._roots and here in self._feeds:
             feeders.append(self._feeds[here])
             here = self._feeds[here].source
         return feeders, self._roots.get(here)
 
-    def upstream_lacks(self, panel: str) -> list[FactPath]:
-        """Facts upstream of a panel that are never assumed: returns and bonds.
+    @cached_property
+    def _lacks_kept(self) -> dict[str, list[FactPath]]:
+        return {}
 
-        The main bond counts whatever is known of a sub-panel; a sub-panel's own bond where its
+    def upstream_lacks(self, panel: str) -> list[FactPath]:
+        """Facts upstream of a panel that are never assumed: returns, their sizes, bonds."""
+        found = self._lacks_kept.get(panel)
+        if found is None:
+            found = self._lacks_kept[panel] = self._upstream_lacks(panel)
+        return found
+
+    def _upstream_lacks(self, panel: str) -> list[FactPath]:
+        """The main bond counts whatever is known of a sub-panel; a sub-panel's own bond where its
         feeder brings no way home but the neutral.
         """
         feeders, _ = self.chain(panel)
@@ -136,6 +156,8 @@ class Spine:
             on_neutral = feeder.egc == "none" and panels[feeder.to].bond is None
             if on_neutral and feeder.to != main:
                 missing.append(FactPath.of(feeder.to, "bond"))
+            if feeder.egc in ("wire", "both") and feeder.egc_size is None:
+                missing.append(FactPath.of(feeder.id, "egc_size"))
         return missing
 
     def bar_lacks(self, panel: str) -> list[FactPath]:
@@ -162,7 +184,12 @@ class Spine:
         if circuit is not None:
             own = breaker_of(circuit.breaker)
             path = FactPath.of(circuit.id, "breaker")
-            return own, path, DeviceSet(((own, 1.0), *(d for _, d in shares)))
+            key = (id(seen.solved), seen.port.a, seen.port.b, id(own))
+            kept = self._sets_kept.get(key)
+            if kept is None:  # the same breaker behind the same port: one set for all of them
+                made = DeviceSet(((own, 1.0), *(d for _, d in shares)))
+                kept = self._sets_kept[key] = (own, made)
+            return own, path, kept[1]
         if not shares:
             return None, FactPath(""), None
         feeders, _ = self.chain(place.panel)
@@ -176,16 +203,34 @@ class Spine:
         key = (id(solved), port.a, port.b)
         found = self._shares_kept.get(key)
         if found is None:
-            found = []
-            for placed in self._devices:
-                share = max(solved.share(b, port) for b in placed.branches())
-                if share > LEAST_SHARE:
-                    found.append((placed.path, (placed.breaker, min(share, 1.0))))
+            flows = np.append(np.abs(solved.flows(port)), 0.0)
+            shares = flows[self._places_of_devices(solved)].max(axis=1, initial=0.0)
+            found = [
+                (placed.path, (placed.breaker, min(share, 1.0)))
+                for placed, share in zip(self._devices, shares.tolist(), strict=True)
+                if share > LEAST_SHARE
+            ]
+            self._shares_kept[key] = found
+        return found
+
+    def _places_of_devices(self, solved: Solved) -> np.ndarray:
+        """A row a device: where the branch of each of its lines is among the network's branches;
+        past the last where there is none."""
+        key = ("devices", id(solved))
+        found = self._shares_kept.get(key)
+        if found is None:
+            index = {name: n for n, name in enumerate(solved.branch_ids)}
+            rows = [[index.get(b, len(index)) for b in d.branches()] for d in self._devices]
+            found = np.array(rows, dtype=int).reshape(len(rows), 3)
             self._shares_kept[key] = found
         return found
 
     @cached_property
     def _shares_kept(self) -> dict:
+        return {}
+
+    @cached_property
+    def _sets_kept(self) -> dict:
         return {}
 
     @cached_property
@@ -239,8 +284,17 @@ def _bolted_three(solved: Solved, panel: str) -> float:
 
 def solved_each(site: Installation, state: State, circuits, wiring: Wiring, earths):
     """One Solved of ``state`` for each utility earth."""
-    states = [replace(state, earth_ohm=ohm) for ohm in earths]
-    return tuple(Solved(s, build(site, s, circuits, wiring), site, wiring) for s in states)
+    first = build(site, replace(state, earth_ohm=earths[0]), circuits, wiring).factor()
+    utility = next((f"{u.id}.earth" for u in site.supplies if u.kind == "utility"), "")
+    found = []
+    for ohm in earths:
+        own = replace(state, earth_ohm=ohm)
+        solution = first
+        if ohm != earths[0] and utility in first.network.branches:
+            # Joints on it are in series with the earth itself.
+            solution = Nudged(first, utility, ohm + wiring.on.ohm(utility))
+        found.append(Solved(own, solution, site, wiring))
+    return tuple(found)
 
 
 _lock = threading.Lock()
