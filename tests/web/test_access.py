@@ -112,7 +112,7 @@ class Deployment(TestCase):
             clean.pop(name, None)
         return subprocess.run(
             [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
-            cwd=settings.ROOT,
+            cwd=settings.PACKAGE.parents[1],
             env=clean | environment,
             capture_output=True,
             text=True,

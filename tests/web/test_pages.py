@@ -18,7 +18,7 @@ from tests.core.houses import house
 
 from .people import job_of, person
 
-STATIC = Path(settings.ROOT) / "src" / "justloop" / "static"
+STATIC = Path(settings.PACKAGE.parents[1]) / "src" / "justloop" / "static"
 FORBIDDEN = re.compile(r"(?i)\b(safe|safely|compliant|compliance)\b")
 NEW = {
     "name": "Otterby",

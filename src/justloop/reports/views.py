@@ -1,7 +1,6 @@
 """The job sheet: one circuit's loop on paper, with the same drawings as the screen."""
 
 from functools import cache
-from pathlib import Path
 
 from django.conf import settings
 from django.http import HttpResponse
@@ -18,7 +17,7 @@ from ..workspace.address import Spot
 from ..workspace.solved import solve
 from ..workspace.views import job_of
 
-STATIC = Path(settings.ROOT) / "src" / "justloop" / "static"
+STATIC = settings.PACKAGE / "static"
 
 
 @cache

@@ -87,7 +87,7 @@ def metric_conductors() -> dict[str, dict[str, float | None]]:
 
 def is_metric(size: str) -> bool:
     """Whether ``size`` is written in square millimetres: ``"2.5mm2"``."""
-    return Size(size).is_metric
+    return size.endswith(METRIC)
 
 
 def known_size(size: str) -> Size:
@@ -101,6 +101,7 @@ def known_size(size: str) -> Size:
     return Size(conductor(size).size)
 
 
+@cache
 def area(size: str) -> float:
     """Area of one conductor of ``size`` in circular mils.
 
@@ -114,6 +115,7 @@ def area(size: str) -> float:
     return conductor(size).area_cmil
 
 
+@cache
 def size_name(size: str) -> str:
     """``"12 AWG"``, ``"4/0 AWG"`` or ``"250 kcmil"``."""
     return Size(size).name
