@@ -25,12 +25,24 @@ def _browser(views: bool) -> list[str]:
     return [f"tests.browser.{p.stem}" for p in found if p.stem.startswith("test_every") is views]
 
 
+#: The core's tests that take longest: a stage of their own, beside the others.
+LONG = ("test_nets", "test_any_site", "test_vocabulary", "test_workings", "test_package",
+        "test_command")  # fmt: skip
+
+
+def _core(long: bool) -> list[str]:
+    """The core's test modules: the long ones, or all the others."""
+    found = sorted((ROOT / "tests" / "core").glob("test_*.py"))
+    return [f"tests.core.{p.stem}" for p in found if (p.stem in LONG) is long]
+
+
 STAGES = {
     "format": [str(BIN / "ruff"), "format", "--check", "."],
     "lint": [str(BIN / "ruff"), "check", "."],
     "layers": [str(BIN / "lint-imports")],
     "types": [PYTHON, "script/mypy_counts.py"],
-    "core": [PYTHON, "-m", "unittest", "discover", "-s", "tests/core", "-t", "."],
+    "core": [PYTHON, "-m", "unittest", *_core(long=False)],
+    "nets": [PYTHON, "-m", "unittest", *_core(long=True)],
     "web": [*DJANGO_TEST, "tests.web"],
     "views": [*DJANGO_TEST, *_browser(views=True)],
     "browser": [*DJANGO_TEST, *_browser(views=False)],
@@ -38,7 +50,9 @@ STAGES = {
 
 
 #: Stages that run one after another, side by side with the other lane.
-LANES = (("format", "lint", "layers", "types", "views"), ("core", "web", "browser"))
+LANES = (("format", "lint", "layers", "types", "nets", "views"), ("core", "web", "browser"))
+#: What a name on the command line stands for.
+PARTS = {"core": ("core", "nets")}
 _printing = threading.Lock()
 
 
@@ -81,7 +95,8 @@ def counts(output: str, code: int) -> tuple[int, int]:
 
 def main() -> int:
     """Run the stages named on the command line, or all, in two lanes."""
-    wanted = sys.argv[1:] or list(STAGES)
+    asked = sys.argv[1:] or list(STAGES)
+    wanted = [stage for name in asked for stage in PARTS.get(name, (name,))]
 
     def lane(names: tuple[str, ...]) -> list[tuple[int, int]]:
         return [run(name, STAGES[name]) for name in names if name in wanted]

@@ -2,6 +2,7 @@
 computation that shares nothing with the first (``reference.py``)."""
 
 import math
+import os
 import unittest
 
 from returnpath.study import FaultKind, Side, Verdict, study
@@ -9,7 +10,8 @@ from returnpath.study import FaultKind, Side, Verdict, study
 from .any_place import any_place
 from .reference import Reference
 
-PLACES = 500
+#: Fewer where a broken line is tried: it shows at once or not at all.
+PLACES = 120 if os.environ.get("JUSTLOOP_MUTATE") else 500
 CLOSE = 1e-4
 
 
@@ -34,8 +36,8 @@ class Nets(unittest.TestCase):
                     self.compare(done, fault, nets)
                     compared += 1
                     judged += fault.device is not None
-        self.assertGreater(compared, 4000)
-        self.assertGreater(judged, 3000)
+        self.assertGreater(compared, 8 * PLACES)
+        self.assertGreater(judged, 6 * PLACES)
 
     def nets_of(self, done, fault, nets) -> dict:
         """The second computation of a fault's supply: hot and cold, for each utility earth."""

@@ -6,12 +6,13 @@ legs follow the dominant way home; what runs beside a leg is listed with its par
 
 import math
 from dataclasses import dataclass
+from functools import cache
 
+from .. import tables
 from ..assume import Assumption
 from ..device import Breaker
 from ..network.solver import EARTH
 from ..site import field_info
-from ..tables import assumption_texts
 from ..vocabulary import BranchId, FactPath
 from .port import FaultKind
 from .verdict import Verdict
@@ -244,8 +245,8 @@ def rests_on(fault) -> tuple[Assumption, ...]:
     effect: dict[str, float] = {}
     for leg in fault.legs:
         share = max(leg.share, 0.0)
-        part = leg.id.kind
-        for name, weight in _WEIGHTS.get(part, _WEIGHTS["line"] if part else _SOURCE).items():
+        part = leg.id.kind or "source"
+        for name, weight in effects(part).items():
             path = FactPath.of(leg.id.element, name)
             effect[path] = effect.get(path, 0.0) + share * weight
         if leg.id == "soil":
@@ -259,36 +260,12 @@ def rests_on(fault) -> tuple[Assumption, ...]:
     return tuple(found)
 
 
-#: leg part → what of its element it rests on, and how much of the leg's share each stands for.
-_SOURCE = {"kva": 1.0, "percent_z": 0.99, "x_over_r": 0.5, "r1_ohm": 1.0, "x1_ohm": 0.5}
-_WEIGHTS = {
-    "line": {
-        "length_ft": 1.0,
-        "run": 0.9,
-        "line_material": 0.4,
-        "line_size": 0.95,
-        "sets": 0.5,
-        "method": 0.05,
-    },
-    "return": {
-        "length_ft": 1.0,
-        "egc_size": 0.95,
-        "egc_material": 0.4,
-        "raceway_size": 0.95,
-        "method": 0.05,
-    },
-    "neutral": {
-        "length_ft": 1.0,
-        "run": 0.9,
-        "line_material": 0.4,
-        "neutral_size": 0.95,
-        "line_size": 0.5,
-    },
-    "bond": {},
-    "tie": {},
-    "egc": {"length_ft": 1.0},
-    "gec": {"gec_size": 0.9},
-}
+@cache
+def effects(part: str) -> dict[str, float]:
+    """What of its element a leg of this kind rests on, and how much of the leg's share each stands
+    for (leg_effects.csv: judgement, for the order in which they are shown)."""
+    rows = tables.rows("leg_effects")
+    return {row["fact"]: float(row["weight"]) for row in rows if row["part"] == part}
 
 
 def _curve(fault) -> Assumption | None:
@@ -296,7 +273,7 @@ def _curve(fault) -> Assumption | None:
     device = fault.device
     if device is None or not device.is_assumed:
         return None
-    _, why = assumption_texts()["breaker magnetic trip"]
+    _, why = tables.assumption_texts()["breaker magnetic trip"]
     path = FactPath.of(fault.device_at, "hi")
     element = fault.basis.site.elements()[path.element]
     info = field_info(element, path.fact)

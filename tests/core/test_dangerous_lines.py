@@ -1,0 +1,272 @@
+"""Lines that once could be broken unseen: each has its figure here."""
+
+import math
+import unittest
+
+from returnpath import sizing, tables
+from returnpath.conductor import Wire, impedance_per_kft, open_wire_reactance_per_kft, withstand_i2t
+from returnpath.device import Breaker
+from returnpath.errors import BadInput
+from returnpath.site import Circuit, Device, Electrode, Metal, Panel, Set, Supply, apply
+from returnpath.study import FaultKind, Verdict, study
+from returnpath.study.shock import c1_ma
+from returnpath.study.verdict import verdict_of
+
+from .houses import house
+from .test_network import SERVICE, UTILITY, feeder, load, place
+from .test_says_it_clears import branch
+
+
+class LongestRun(unittest.TestCase):
+    def test_an_arc_takes_its_volts_from_the_longest_run_too(self):
+        plain = study(house("20A 12/2 NM 85ft x")).loops["c2"]
+        arced = study(house("20A 12/2 NM 85ft x", practice__arc_v=50)).loops["c2"]
+        self.assertLess(arced.longest_run_ft, 0.7 * plain.longest_run_ft)
+        edge = study(house("20A 12/2 NM 85ft x", practice__arc_v=50,
+                           length_ft=round(arced.longest_run_ft - 0.1, 1))).loops["c2"]  # fmt: skip
+        self.assertTrue(edge.deciding.met)
+        self.assertAlmostEqual(edge.lowest_a, 200, delta=1)
+
+    def test_a_joint_does_not_grow_with_the_run(self):
+        from returnpath.site import Add
+
+        site = apply(
+            house("20A 12/2 NM 85ft x"), Add(to="joints", facts={"on": "c2.egc", "ohm": 0.1})
+        )
+        run = study(site).loops["c2"].longest_run_ft
+        there = study(apply(site, Set(path="c2.length_ft", value=round(run, 1)))).loops["c2"]
+        self.assertAlmostEqual(there.lowest_a, 200, delta=1)
+
+    def test_each_criterion_has_its_own(self):
+        runs = {
+            name: study(house("20A 12/2 NM 85ft x", practice__clearing=name)).loops["c2"]
+            for name in ("instantaneous", "five times", "timed", "one ohm")
+        }
+        for name, loop in runs.items():
+            with self.subTest(name):
+                feet = math.floor(loop.longest_run_ft)
+                site = house("20A 12/2 NM 85ft x", practice__clearing=name, length_ft=feet)
+                over = house("20A 12/2 NM 85ft x", practice__clearing=name, length_ft=feet + 2)
+                at, past = (study(s).loops["c2"] for s in (site, over))
+                self.assertTrue(at.deciding.met and at.heat_used <= 1)
+                self.assertFalse(past.deciding.met and past.heat_used <= 1)
+
+
+class Networks(unittest.TestCase):
+    def test_a_switched_neutral_is_open_while_the_other_source_drives(self):
+        loads = (load("c4", "p1", 1800, 1),)
+        run = SERVICE.model_copy(update={"id": "s2", "supply": "u2"})
+        for switched, carries in (("yes", False), ("no", True)):
+            generator = Supply(id="u2", kind="generator", kva=7.5, bond="in",
+                               neutral_switched=switched)  # fmt: skip
+            site = place(supplies=(UTILITY, generator), services=(SERVICE, run), circuits=loads)
+            utility = study(site).loads["u1"].currents
+            with self.subTest(switched):
+                self.assertEqual("s2.neutral" in utility, carries)
+
+    def test_distances_between_rods_of_a_row(self):
+        rods = (
+            Electrode(id="e1", kind="rod", lands="ground bar"),
+            Electrode(id="e2", kind="rod", near="e1", spacing_ft=6, lands="ground bar"),
+            Electrode(id="e3", kind="rod", near="e2", spacing_ft=10, lands="ground bar"),
+        )
+        site = place(electrodes=rods, feeders=(), panels=place().panels[:1])
+        coupling = study(site).states[0].hot[0].network.couplings
+        (row,) = [c for c in coupling.values() if not any(c.volts)]
+        names = [port[0].partition(".")[0] for port in row.ports]
+
+        def mutual(a, b):
+            return row.ohms[names.index(a)][names.index(b)].real
+
+        def by_hand(feet):
+            d, length = feet * 0.3048, 8 * 0.3048
+            far = d / (2 * length)
+            term = math.asinh(1 / far) + far - math.sqrt(1 + far**2)
+            return 100 / (2 * math.pi * length) * term
+
+        self.assertAlmostEqual(mutual("e1", "e2"), by_hand(6), places=3)
+        self.assertAlmostEqual(mutual("e2", "e3"), by_hand(10), places=3)
+        self.assertAlmostEqual(mutual("e1", "e3"), by_hand(16), places=3)
+
+    def test_a_supply_side_wire_is_of_its_lines_metal_where_that_is_made(self):
+        from returnpath.network.build import supply_side_wire
+
+        self.assertEqual(supply_side_wire(SERVICE.model_copy(update={"egc_size": "4"})).material,
+                         "aluminium")  # fmt: skip
+        self.assertEqual(supply_side_wire(SERVICE.model_copy(update={"egc_size": "14"})).material,
+                         "copper")  # fmt: skip
+
+    def test_touch_of_a_limited_source_collapses_with_its_current(self):
+        inverter = Supply(id="u2", kind="inverter", kva=7.6, limit=1.5, bond="in")
+        run = SERVICE.model_copy(update={"id": "s2", "supply": "u2"})
+        site = place(supplies=(UTILITY, inverter), services=(SERVICE, run),
+                     circuits=(branch(panel="p2"),))  # fmt: skip
+        fault = next(f for f in study(site).cases if f.state == "u2" and f.place == "c4")
+        self.assertAlmostEqual(fault.lowest_a, 1.5 * 7600 / 240, places=6)
+        free = abs(fault.basis.low.amps())
+        self.assertGreater(free, 2 * fault.lowest_a)
+        self.assertAlmostEqual(
+            fault.touch_earth_v,
+            abs(fault.basis.low.case_volts(fault.basis.low.amps())) * fault.lowest_a / free,
+            delta=0.05 * fault.touch_earth_v,
+        )
+
+    def test_the_interrupting_check_takes_the_largest(self):
+        wye = Supply(id="u1", system="120/208 wye", kva=75, percent_z=2.0, x_over_r=1.5)
+        done = study(place(supplies=(wye,)))
+        # bolted three-phase at the service: 1.05 × 120 over the phase's source and run
+        base = 3 * 120**2 / 75_000
+        r = 0.9 * 0.02 * base / math.hypot(1, 1.5)
+        run = impedance_per_kft(Wire("4/0", "aluminium", "triplex"), -20) * 0.060
+        self.assertAlmostEqual(
+            done.available["p1"], 1.05 * 120 / abs(complex(r, 1.5 * r) + run), delta=15
+        )
+        split = study(place()).available["p1"]
+        self.assertGreater(split, study(place()).worst_fault("p1", FaultKind.NEUTRAL).highest_a)
+
+    def test_unknown_impedance_of_a_wye_is_weaker_for_the_lowest(self):
+        known = Supply(id="u1", system="120/208 wye", kva=75, percent_z=5.0, x_over_r=1.0)
+        assumed = Supply(id="u1", system="120/208 wye", kva=75)
+        a, b = (study(place(supplies=(s,))).states[0].sources for s in (known, assumed))
+        self.assertAlmostEqual(abs(a.lowest.z1), abs(b.lowest.z1))
+        self.assertAlmostEqual(abs(b.highest.z1), abs(b.lowest.z1) / 1.25)
+        self.assertAlmostEqual(abs(b.interrupting.z1), abs(b.highest.z1) * 1.2 / 4)
+        weak = Supply(id="u1", system="230")
+        ohms = study(place(supplies=(weak,), services=(SERVICE.model_copy(update={
+            "line_size": "10mm2", "neutral_size": "10mm2", "line_material": "copper"}),),
+            feeders=(), panels=place().panels[:1])).states[0].sources  # fmt: skip
+        self.assertAlmostEqual(ohms.lowest.z1.real, 0.25)
+        self.assertAlmostEqual(ohms.highest.z1.real, 0.2)
+        self.assertAlmostEqual(ohms.interrupting.z1.real, 0.18)
+
+    def test_loads_of_a_high_leg_and_of_a_one_pole_feeder(self):
+        delta = Supply(id="u1", system="120/240 high-leg", kva=50, percent_z=1.7, x_over_r=1.6)
+        three = Circuit(id="c4", panel="p1", breaker=Device(rating_a=60), poles=3, neutral="yes",
+                        method="PVC", length_ft=0, line_size="6", egc="wire", egc_size="10",
+                        load_va=2400)  # fmt: skip
+        two = three.model_copy(update={"id": "c5", "poles": 2, "space": 1})
+        site = place(supplies=(delta,), circuits=(three, two), feeders=(),
+                     panels=place().panels[:1])  # fmt: skip
+        amps = study(site).loads["u1"].currents
+        self.assertAlmostEqual(amps["c5.load"], 10, delta=0.1)  # 2,400 VA at 240 V
+        self.assertAlmostEqual(amps["c4.load1"], 10 / 3, delta=0.05)
+        one = feeder(poles=1)
+        loads = (load("c4", "p2", 1200, 1), load("c5", "p2", 1200, 3), load("c6", "p2", 2400, 5, 2))
+        amps = study(place(feeders=(one,), circuits=loads)).loads["u1"].currents
+        self.assertAlmostEqual(amps["c4.load"], 10, delta=0.3)
+        self.assertAlmostEqual(amps["c5.load"], 10, delta=0.3)
+        self.assertNotIn("c6.load", amps)
+
+
+class Devices(unittest.TestCase):
+    def test_slow_inside_the_band_whatever_the_thermal_time(self):
+        # 6 × with a band of 5 to 10: a large breaker's thermal time is over a minute at 3 ×
+        device = Breaker(400, 2, 10)
+        self.assertGreater(device.slow_s(900), 60)
+        self.assertIs(verdict_of(device, 900), Verdict.SLOW)
+        self.assertIs(verdict_of(Breaker(400, 5, 10), 900), Verdict.MAY_NEVER_OPEN)
+
+    def test_the_fast_edge_of_the_types(self):
+        for kind, lo in (("B", 3), ("C", 5), ("D", 10)):
+            device = Breaker(16, kind=kind)
+            self.assertEqual(device.fast_s(16 * lo), 0.008)
+            tau = 1 / math.log(2.55**2 / (2.55**2 - 1.13**2))
+            for m in (1.5, 2.0, 2.9):
+                if m < lo:
+                    self.assertAlmostEqual(
+                        device.fast_s(16 * m), -tau * math.log1p(-((1.13 / m) ** 2))
+                    )
+            self.assertTrue(math.isinf(device.fast_s(16 * 1.13)))
+
+    def test_curve_c1_at_and_between_its_points(self):
+        self.assertEqual((c1_ma(0.01), c1_ma(10.0)), (500, 40))
+        self.assertGreater(c1_ma(0.1), c1_ma(0.5))
+        with self.assertRaises(BadInput):
+            c1_ma(-1)
+
+
+class Conductors(unittest.TestCase):
+    def test_metric_parallel_sets(self):
+        one, two = (Wire("10mm2", method="PVC", sets=n) for n in (1, 2))
+        self.assertAlmostEqual(impedance_per_kft(one, 70, 50) / 2, impedance_per_kft(two, 70, 50))
+        self.assertAlmostEqual(withstand_i2t(two), 4 * withstand_i2t(one))
+        self.assertAlmostEqual(withstand_i2t(one), (115 * 10) ** 2)
+
+    def test_open_wire(self):
+        wire = Wire("4", method="triplex")
+        gmr = 0.78 * math.sqrt(41740) / 2000
+        self.assertAlmostEqual(
+            open_wire_reactance_per_kft(wire, 8), 0.0230 * math.log(8 / gmr), places=5
+        )
+        self.assertAlmostEqual(
+            open_wire_reactance_per_kft(wire, 8, 50), 0.0230 * 50 / 60 * math.log(8 / gmr), places=5
+        )
+
+    def test_solid_and_stranded(self):
+        self.assertTrue(Wire("10").is_solid)
+        self.assertFalse(Wire("6").is_solid)
+        self.assertFalse(Wire("10", method="EMT").is_solid)
+        self.assertFalse(Wire("10", solid=False).is_solid)
+        self.assertFalse(Wire("10", "aluminium").is_solid)
+
+
+class Sizes(unittest.TestCase):
+    def test_a_neutral_is_never_assumed_over_its_lines(self):
+        from returnpath.assume import assume
+
+        site = place(services=(SERVICE.model_copy(update={
+            "line_size": "6", "line_material": "copper", "neutral_size": None}),))  # fmt: skip
+        filled = assume(site).site.service
+        self.assertLessEqual(tables.area(filled.neutral_size), tables.area("6"))
+        small = feeder(line_size="14", neutral_size=None, breaker=Device(rating_a=60))
+        filled = assume(place(feeders=(small,))).site.feeders[0]
+        self.assertEqual(filled.neutral_size, "14")
+
+    def test_the_edition_decides_where_a_gec_goes_on(self):
+        for edition, size in ((2014, "2/0"), (2017, "6")):
+            found = sizing.smallest_gec("500", "copper", 2, "rod", goes_on_to=("plate",),
+                                        edition=edition)  # fmt: skip
+            with self.subTest(edition):
+                self.assertEqual(found.value, size)
+        on = sizing.smallest_gec("500", "copper", 2, "rod", goes_on_to=("concrete",), edition=2023)
+        self.assertEqual(on.value, "4")
+
+    def test_a_cables_ground_is_of_its_metal(self):
+        from returnpath.assume import assume
+
+        for method, metal in (("SE", "aluminium"), ("NM", "aluminium"), ("PVC", "copper")):
+            run = feeder(method=method, line_material="aluminium", line_size="2",
+                         egc_material=None, egc_size=None)  # fmt: skip
+            filled = assume(place(feeders=(run,))).site.feeders[0]
+            with self.subTest(method):
+                self.assertEqual(filled.egc_material, metal)
+
+    def test_a_ring_caps_its_conductor(self):
+        self.assertEqual(sizing.smallest_gec("500", "copper", 2, "ring", ring="1/0").value, "1/0")
+        with self.assertRaises(BadInput):
+            sizing.smallest_gec("500", "copper", 2, "ring", ring="4")
+
+
+class Metals(unittest.TestCase):
+    def test_a_repair_cuts_its_bond(self):
+        pipe = Metal(id="m5", panel="p1", kind="water", material="metal", bonded="yes")
+        circuit = branch(egc="none", joined_to=("m5",))
+        whole = study(place(circuits=(circuit,), metals=(pipe,))).loops["c4"]
+        cut = pipe.model_copy(update={"past_repair": "yes"})
+        self.assertGreater(whole.lowest_a, 100)
+        self.assertEqual(study(place(circuits=(circuit,), metals=(cut,))).loops["c4"].lowest_a, 0)
+
+    def test_only_a_metal_pipe_brings_a_fault_home(self):
+        for material, comes in (("metal", True), (None, True), ("plastic", False)):
+            pipe = Metal(id="m5", panel="p1", kind="water", material=material, bonded="yes")
+            site = place(circuits=(branch(egc="none", joined_to=("m5",)),), metals=(pipe,))
+            with self.subTest(material):
+                self.assertEqual(study(site).loops["c4"].lowest_a > 100, comes)
+
+
+class Panels(unittest.TestCase):
+    def test_a_loose_bond_is_its_ohms(self):
+        panels = (Panel(id="p1", main=Device(rating_a=200), bond="in", bond_ohm=0.5),)
+        site = place(panels=panels, feeders=(), circuits=(branch(),))
+        tight = study(place(circuits=(branch(),))).loops["c4"]
+        self.assertAlmostEqual(study(site).loops["c4"].loop_ohm - tight.loop_ohm, 0.5, delta=0.05)
