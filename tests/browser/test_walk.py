@@ -24,7 +24,7 @@ class W3(BrowserCase):
         self.close(self.figure(page, "lowest_a"), 326.9)
         self.close(number(page.inner_text("#row-lowest_a dt .muted")), 16.3)
         self.assertIn("0.025 s", page.inner_text("#row-opens"))
-        self.assertEqual(page.inner_text("#verdict-h"), "Opens at once")
+        self.assertEqual(page.inner_text("#verdict-h"), "Trips instantaneously")
         page.click("#row-touch .how")
         self.settle(page)
         shown = page.inner_text("#row-touch .working")
@@ -118,12 +118,12 @@ class Changing(BrowserCase):
     def test_opening_the_bond(self):
         page = self.page
         page.click(".bond-here button:has-text('out')")
-        page.wait_for_selector("#verdict-h:has-text('May never open')")
+        page.wait_for_selector("#verdict-h:has-text('May not trip')")
         self.assertIn("120 V", page.inner_text("#row-touch"))
         self.assertIn("for ever", page.inner_text("#row-touch"))
         self.assertIn("bond out", page.text_content(".map-card svg"))
         page.click(".bond-here button:has-text('in')")
-        page.wait_for_selector("#verdict-h:has-text('Opens at once')")
+        page.wait_for_selector("#verdict-h:has-text('Trips instantaneously')")
 
     def test_the_deciding_question(self):
         page = self.page
@@ -133,7 +133,7 @@ class Changing(BrowserCase):
         page.click(".answer:has-text('No')")
         page.wait_for_selector("text=no longer than 142 ft")
         self.assertEqual(page.query_selector(".answer"), None)
-        self.assertEqual(page.inner_text("#verdict-h"), "Opens at once")
+        self.assertEqual(page.inner_text("#verdict-h"), "Trips instantaneously")
 
     def test_a_refused_value_stays_with_its_sentence(self):
         page = self.page
@@ -197,7 +197,7 @@ class Changing(BrowserCase):
         page = self.page
         page.focus("#f-p1-bond-loop-2")
         page.keyboard.press("Space")
-        page.wait_for_selector("#verdict-h:has-text('May never open')")
+        page.wait_for_selector("#verdict-h:has-text('May not trip')")
         self.settle(page)
         self.assertEqual(page.evaluate("document.activeElement.id"), "f-p1-bond-loop-2")
         page.focus("#row-heat .how")
@@ -210,9 +210,9 @@ class Changing(BrowserCase):
         page.goto(self.page.url)
         page.fill("#f-c2-length_ft", "200")
         page.press("#f-c2-length_ft", "Enter")
-        self.assertEqual(page.inner_text("#verdict-h"), "Slow")
+        self.assertEqual(page.inner_text("#verdict-h"), "Delayed trip")
         page.click(".bond-here button:has-text('out')")
-        self.assertEqual(page.inner_text("#verdict-h"), "May never open")
+        self.assertEqual(page.inner_text("#verdict-h"), "May not trip")
 
 
 class Around(BrowserCase):
@@ -296,11 +296,11 @@ class Around(BrowserCase):
         self.assertEqual(legs.count(), 6)
         self.assertIn("branch line", page.inner_text(".legs"))
         page.tap(".bond-here button:has-text('out')")
-        page.wait_for_selector("#verdict-h:has-text('May never open')")
+        page.wait_for_selector("#verdict-h:has-text('May not trip')")
         self.assertIn("no way home", page.inner_text(".legs"))
         page.tap("#undo")
         page.wait_for_selector("text=Took back")
-        self.assertEqual(page.inner_text("#verdict-h"), "Opens at once")
+        self.assertEqual(page.inner_text("#verdict-h"), "Trips instantaneously")
 
     def test_the_map_leads_to_its_parts_and_back_works(self):
         page = self.page

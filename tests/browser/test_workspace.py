@@ -108,7 +108,7 @@ class AtWork(BrowserCase):
             if not asks.count():
                 break
             first = page.inner_text(".asks li >> nth=0")
-            answer = "Yes" if "makers" in first else "No"
+            answer = "Yes" if "manufacturers" in first else "No"
             asks.nth(0).locator(f"button:has-text('{answer}')").click()
             self.settle(page)
             left.append(number(page.inner_text("#unproven")))

@@ -11,7 +11,12 @@ from ..working import Working
 LEVELS = tuple(Level)
 
 #: What a finding can rest on.
-RULE, LOCAL, MAKER, PRACTICE = "rule", "local requirement", "maker's instruction", "good practice"
+RULE, LOCAL, MAKER, PRACTICE = (
+    "rule",
+    "local requirement",
+    "manufacturer's instruction",
+    "good practice",
+)
 
 
 @dataclass(frozen=True, slots=True)

@@ -106,7 +106,7 @@ class CurveQuestion:
 
 
 def curve_question(site_study: SiteStudy) -> CurveQuestion | None:
-    """Do the makers say that these breakers trip at once by 10 × their rating?
+    """Do the manufacturers say that these breakers trip instantaneously by 10 × their rating?
 
     Asked once for all of them: a house mostly has breakers of one kind. “No” is entered as a
     trip that may begin anywhere up to 20 ×; None where no verdict waits for it.
@@ -137,14 +137,14 @@ def curve_question(site_study: SiteStudy) -> CurveQuestion | None:
     )
     what = "this breaker trips" if len(devices) == 1 else f"these {len(devices)} breakers trip"
     return CurveQuestion(
-        f"Do their makers' sheets say {what} at once by {hi:g} × the rating?",
+        f"Do their manufacturers' sheets say {what} instantaneously by {hi:g} × the rating?",
         tuple(devices),
         (("No", both(late)), ("Yes", both(hi)), ("Can't tell", cannot)),
     )
 
 
 def is_proven(site_study: SiteStudy, study: FaultStudy) -> bool:
-    """Whether it opens at once, and no plausible length or maker's curve would change that."""
+    """Whether it trips instantaneously, and no plausible length or curve would change that."""
     if study.verdict is not Verdict.AT_ONCE:
         return False
     return study.circuit is None or deciding_question(site_study.assumed, study) is None

@@ -37,22 +37,24 @@ def gas_bond(
     device_a: float | None, corrugated: bool, material: str = "copper", edition: int = 2023
 ) -> Working:
     """Gas pipe: by the device of the circuit that may make it live (its appliance's own ground
-    wire may serve). Corrugated tube: not under 6 AWG copper by its makers' instructions.
+    wire may serve). Corrugated tube: not under 6 AWG copper by its manufacturer's instructions.
 
     ``device_a`` None where the circuit is not known: then only corrugated tube has an answer.
     """
     if device_a is None:
         if not corrugated:
             raise BadInput("The circuit that may make the gas pipe live decides its bond.")
-        return working.of("Gas pipe bond", CORRUGATED, "AWG", _makers_step())
+        return working.of("Gas pipe bond", CORRUGATED, "AWG", _manufacturers_step())
     found = pipe_bond(device_a, material, edition)
     if not corrugated or tables.area(found.value) >= tables.area(CORRUGATED):
         return found
-    return working.of("Gas pipe bond", CORRUGATED, "AWG", *found.steps(), _makers_step())
+    return working.of("Gas pipe bond", CORRUGATED, "AWG", *found.steps(), _manufacturers_step())
 
 
-def _makers_step():
-    return working.note("corrugated tube: 6 AWG copper at least, by its makers' instructions")
+def _manufacturers_step():
+    return working.note(
+        "corrugated tube: 6 AWG copper at least, by its manufacturer's instructions"
+    )
 
 
 def structure_bond(

@@ -29,6 +29,7 @@ NONE_AHEAD_OF_MAIN = (
 )
 NOT_FED = "Nothing feeds this panel."
 NOWHERE = FactPath("")
+SURELY_LESS = 1 - 1e-9
 
 
 #: The heads of ``html_cells``.
@@ -276,7 +277,11 @@ def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict]:
     """(what the figures rest on, the figures): of the spine and the place alone."""
     arc = float(spine.site.practice.arc_v)
     hot, cold = all_seen(spine.hot, place, kind), all_seen(spine.cold, place, kind)
-    low = hot[0] if len(hot) == 1 else min(hot, key=lambda s: lowest_of(s.volts_open, s.z, arc))
+    low = hot[0]
+    for seen in hot[1:]:  # the first of equals: a line is not changed for another by rounding
+        least = lowest_of(low.volts_open, low.z, arc) * SURELY_LESS
+        if lowest_of(seen.volts_open, seen.z, arc) < least:
+            low = seen
     high = cold[0] if len(cold) == 1 else max(cold, key=lambda s: s.volts_open / s.z)
     device, at, devices = spine.device_path(place, low)
     own = own_carriers(place.circuit, kind, low)

@@ -131,7 +131,7 @@ def gas_bond_check(s: Evidence):
             Set(path=f"{pipe.id}.panel", value=s.at_service),
             Set(path=f"{pipe.id}.bonded", value="yes"),
         )
-        do = "Look for the appliance's ground wire, and for the maker's bonding clamp."
+        do = "Look for the appliance's ground wire, and for the manufacturer's bonding clamp."
         parts = ()
         if needed is not None:
             fix = (*fix, Set(path=f"{pipe.id}.bond_size", value=needed.value))

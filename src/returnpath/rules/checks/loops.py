@@ -31,7 +31,7 @@ def _is_earth_only(study) -> bool:
 @check(
     "loop-never-opens",
     "danger",
-    looks="At the lowest current the breaker may never open.",
+    looks="At the lowest current the breaker may not trip.",
     why="The case stays live, and a person who touches it meets that voltage.",
     topic="fault_path",
     needs=("circuits.egc", "circuits.length_ft", "study"),
@@ -123,7 +123,7 @@ def loop_heat(s: Evidence):
             do, fix = f"Read the size of the {use.carrier.label} and enter it.", ()
         else:
             cure = do if study.circuit is not None else ""  # a feeder's has no feet to give
-            do = "Larger wire, a shorter run, or a breaker whose maker proves a lower trip."
+            do = "Larger wire, a shorter run, or a breaker whose manufacturer proves a lower trip."
             do = f"{do} {cure}".strip()
             fix = fix or _heat_fix(s, study, use)
         yield s.found(
@@ -184,8 +184,8 @@ def _heat_with(study, use, element: str, part: str, grown: float) -> bool:
 @check(
     "loop-curve-unknown",
     "check",
-    looks="It opens at once only if the magnetic trip is as assumed (10 to 20 × the rating).",
-    why="The standard leaves the magnetic trip to the maker.",
+    looks="It trips instantaneously only if the curve is as assumed (10 to 20 × the rating).",
+    why="The standard leaves the magnetic trip to the manufacturer.",
     topic="the breaker's time–current curve",
     kind=MAKER,
     needs=("circuits.breaker.hi", "study"),
@@ -198,9 +198,9 @@ def loop_curve_unknown(s: Evidence):
         hot = "" if math.isinf(heat) else f" and {figures(heat * 100)} % heat"
         yield s.found(
             element,
-            f"{figures(study.multiple)} × the breaker: at once on the assumed curve; up to"
+            f"{figures(study.multiple)} × the breaker: instantaneous on the assumed curve; up to"
             f" {figures(study.slow_s_unproved)} s{hot} if its magnetic trip began at 20 ×.",
-            "Look up the maker's magnetic trip and enter it.",
+            "Look up the manufacturer's magnetic trip and enter it.",
             asks=FactPath.of(study.device_at, "hi"),
             working=study.workings.get("opens"),
         )
@@ -231,7 +231,7 @@ def touch_voltage_high(s: Evidence):
 @check(
     "loop-on-other-source",
     "check",
-    looks="What the utility opens at once, a generator or inverter does not.",
+    looks="What trips instantaneously on the utility does not on a generator or inverter.",
     why="With the utility away, the source is too weak for the breaker's magnetic trip.",
     topic="other sources on the same wiring",
     kind=PRACTICE,
@@ -254,7 +254,7 @@ def loop_on_other_source(s: Evidence):
         more = f" and {len(found) - 4} more" if len(found) > 4 else ""
         yield s.found(
             element,
-            f"On this source {len(found)} loop(s) do not open at once ({places}{more});"
+            f"On this source {len(found)} loop(s) do not trip instantaneously ({places}{more});"
             f" the worst {figures(worst.multiple)} ×, {figures(worst.touch_earth_v)} V.",
             "Add ground-fault protection, or a source that drives the trip.",
         )
@@ -308,7 +308,7 @@ def earth_only_return(s: Evidence):
             continue
         yield s.found(
             element,
-            f"{figures(study.lowest_a)} A through the soil, for ever: the case stays at"
+            f"{figures(study.lowest_a)} A through the soil, does not clear: the case stays at"
             f" {figures(study.touch_earth_v)} V to earth.",
             "Run a metal way back to the source's neutral.",
         )

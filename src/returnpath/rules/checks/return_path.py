@@ -27,7 +27,11 @@ def bond_missing_service(s: Evidence):
     if panel.bond != "out":
         return
     volts = [f.touch_earth_v for f in s.study.loops.values() if f.touch_earth_v is not None]
-    worst = f" A fault leaves metal at up to {figures(max(volts))} V, for ever." if volts else ""
+    worst = (
+        f" A fault leaves metal at up to {figures(max(volts))} V: it does not clear."
+        if volts
+        else ""
+    )
     yield s.found(
         panel,
         f"The main bond is out: the ground bar is not joined to the neutral.{worst}",
