@@ -3,13 +3,19 @@
 import math
 import unittest
 
+import numpy as np
+
 from returnpath import sizing, tables
+from returnpath.assume import assume
 from returnpath.conductor import Wire, impedance_per_kft, open_wire_reactance_per_kft, withstand_i2t
 from returnpath.device import Breaker
 from returnpath.errors import BadInput
+from returnpath.network import EARTH, Network, Nudged, coupled
+from returnpath.network.solver import SMALL
 from returnpath.site import Circuit, Device, Electrode, Metal, Panel, Set, Supply, apply
-from returnpath.study import FaultKind, Verdict, study
+from returnpath.study import FaultKind, Verdict, person, study
 from returnpath.study.shock import c1_ma
+from returnpath.study.sources import choose
 from returnpath.study.verdict import verdict_of
 
 from .houses import house
@@ -158,6 +164,120 @@ class Networks(unittest.TestCase):
         self.assertNotIn("c6.load", amps)
 
 
+class Solver(unittest.TestCase):
+    """Networks too large to be solved for every node at once, and what is changed in one branch."""
+
+    def ladder(self, count: int) -> Network:
+        net = Network()
+        net.couple(coupled("source", [("n0", "g0")], [120.0], 0j, 0.05 + 0.02j))
+        net.branch("earth", "g0", EARTH, 5.0)
+        for n in range(count):
+            net.branch(f"line{n}", f"n{n}", f"n{n + 1}", 0.01 + 0.002j)
+            net.branch(f"back{n}", f"g{n + 1}", f"g{n}", 0.02)
+            net.branch(f"rung{n}", f"n{n + 1}", f"g{n + 1}", 40.0 + n)
+        return net
+
+    def test_large_and_small_are_solved_alike(self):
+        for count in (20, 90):
+            net = self.ladder(count)
+            self.assertEqual(len(net.nodes) > SMALL, count == 90)
+            solution = net.factor()
+            rows, columns, values, injected = net.assemble()
+            dense = np.zeros((len(net.nodes),) * 2, dtype=complex)
+            np.add.at(dense, (rows, columns), values)
+            plain = np.linalg.inv(dense)
+            far, back = f"n{count}", f"g{count}"
+            i, j = net.nodes[far], net.nodes[back]
+            with self.subTest(count):
+                fault = solution.fault(far, back)
+                ohm = plain[i, i] + plain[j, j] - plain[i, j] - plain[j, i]
+                self.assertAlmostEqual(fault.thevenin_ohm, ohm, places=9)
+                self.assertAlmostEqual(
+                    fault.open_volts, (plain @ injected)[i] - (plain @ injected)[j]
+                )
+                self.assertLess(solution.imbalance(fault.volts, fault), 1e-6)
+                to_earth = solution.column(far, EARTH)
+                self.assertAlmostEqual(to_earth[i], plain[i, i])
+                self.assertAlmostEqual(solution.column(EARTH, far)[i], -plain[i, i])
+
+    def test_one_branch_changed_is_as_solved_anew(self):
+        for count in (20, 90):
+            base = self.ladder(count).factor()
+            nudged = Nudged(base, "earth", 25.0)
+            net = self.ladder(count)
+            net.branches["earth"] = net.branches["earth"].__class__("earth", "g0", EARTH, 25.0 + 0j)
+            anew = net.factor()
+            for node in ("n3", f"g{count}", "g0"):
+                self.assertTrue(
+                    np.allclose(nudged.unit(node), anew.unit(node), rtol=1e-9, atol=1e-9)
+                )
+            self.assertTrue(np.allclose(nudged.before, anew.before))
+            self.assertTrue(np.allclose(nudged.opened("rung4"), anew.opened("rung4")))
+
+    def test_a_branch_taken_out_and_one_more(self):
+        solution = self.ladder(20).factor()
+        less = self.ladder(20)
+        del less.branches["back7"]
+        self.assertTrue(np.allclose(solution.opened("back7"), less.factor().before))
+        more = self.ladder(20)
+        more.branch("person", "n20", EARTH, 1000.0)
+        volts, amps = solution.with_branch("n20", EARTH, 1000.0)
+        anew = more.factor()
+        self.assertTrue(np.allclose(volts, anew.before))
+        self.assertAlmostEqual(amps, anew.current("person"))
+
+    def test_no_two_of_one_name(self):
+        net = self.ladder(3)
+        with self.assertRaises(BadInput):
+            net.branch("line0", "n0", "n1")
+        with self.assertRaises(BadInput):
+            net.branch("source", "n0", "n1")
+        with self.assertRaises(BadInput):
+            net.couple(coupled("source", [("n0", "g0")], [0.0], 0j, 1.0))
+        with self.assertRaises(BadInput):
+            net.couple(coupled("line0", [("n0", "g0")], [0.0], 0j, 1.0))
+        with self.assertRaises(BadInput):
+            net.branch("nothing", "n0", "n1", complex("nan"))
+        with self.assertRaises(BadInput):
+            net.factor().unit("nowhere")
+
+
+class OtherSums(unittest.TestCase):
+    def test_a_hand_on_metal_with_and_without_loads(self):
+        site = place(circuits=(load("c4", "p1", 2400, 1),))
+        states = study(site).states[0]
+        live = person(states, "p1.L1", "p1.N", loads=False)
+        self.assertAlmostEqual(live.amps, 0.12, delta=0.001)
+        self.assertAlmostEqual(live.volts, live.amps * 1000)
+        with self.assertRaises(BadInput):
+            person(states, "p1.nowhere")
+
+    def test_the_drop_of_three_lines(self):
+        wye = Supply(id="u1", system="120/208 wye", kva=75, percent_z=2.0, x_over_r=1.0)
+        three = branch(poles=3, load_va=3600, length_ft=100, space=None)
+        (drop,) = study(place(supplies=(wye,), circuits=(three,))).drops
+        self.assertAlmostEqual(drop.amps, 3600 / (math.sqrt(3) * 207.846), places=3)
+        self.assertAlmostEqual(drop.volts, drop.amps * math.sqrt(3) * 0.193, places=3)
+        self.assertAlmostEqual(drop.share, drop.volts / 207.846, places=5)
+
+    def test_a_reactance_alone_is_an_impedance(self):
+        supply = Supply(id="u1", system="230", x1_ohm=0.3, fault_a=2000)
+        sources = choose(assume(place(supplies=(supply,))), assume(
+            place(supplies=(supply,))).site.supply)  # fmt: skip
+        self.assertAlmostEqual(sources.lowest.z1, 0.3j)
+
+    def test_a_joint_in_one_of_two_ways_and_the_longest_run(self):
+        from returnpath.site import Add
+
+        site = house("20A #12 EMT 1/2 ground 12 85ft shop")
+        site = apply(site, Add(to="joints", facts={"on": "c2.egc", "ohm": 0.2}))
+        run = study(site).loops["c2"].longest_run_ft
+        there = study(apply(site, Set(path="c2.length_ft", value=round(run, 1)))).loops["c2"]
+        self.assertAlmostEqual(there.lowest_a, 200, delta=1.5)
+        cold = study(site).loops["c2"]
+        self.assertGreater(cold.longest_run_ft, 100)
+
+
 class Devices(unittest.TestCase):
     def test_slow_inside_the_band_whatever_the_thermal_time(self):
         # 6 × with a band of 5 to 10: a large breaker's thermal time is over a minute at 3 ×
@@ -212,8 +332,6 @@ class Conductors(unittest.TestCase):
 
 class Sizes(unittest.TestCase):
     def test_a_neutral_is_never_assumed_over_its_lines(self):
-        from returnpath.assume import assume
-
         site = place(services=(SERVICE.model_copy(update={
             "line_size": "6", "line_material": "copper", "neutral_size": None}),))  # fmt: skip
         filled = assume(site).site.service
@@ -232,8 +350,6 @@ class Sizes(unittest.TestCase):
         self.assertEqual(on.value, "4")
 
     def test_a_cables_ground_is_of_its_metal(self):
-        from returnpath.assume import assume
-
         for method, metal in (("SE", "aluminium"), ("NM", "aluminium"), ("PVC", "copper")):
             run = feeder(method=method, line_material="aluminium", line_size="2",
                          egc_material=None, egc_size=None)  # fmt: skip

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from justloop.drawing.looks import LOOKS
 from justloop.jobs.models import Job, Trial
 from justloop.workspace import trials
-from justloop.workspace.address import STAGES, Spot, spot_of
+from justloop.workspace.address import STAGES, Address, address_of
 from justloop.workspace.side_by_side import _moves
 
 from .people import person
@@ -170,7 +170,7 @@ class Addresses(unittest.TestCase):
     def test_an_address_leads_back_to_its_spot(self, data):
         text = st.text("abc123 &=+#%ü/?", max_size=12)
         job = Job(pk=7)
-        spot = Spot(
+        address = Address(
             pk=7,
             stage=data.draw(st.sampled_from(list(STAGES))),
             at=data.draw(st.sampled_from(["", "c1", "p5"])),
@@ -181,6 +181,6 @@ class Addresses(unittest.TestCase):
             map=data.draw(st.sampled_from(["", "1"])),
             q=data.draw(text),
         )
-        path, _, query = spot.here.partition("?")
-        self.assertEqual(path, f"/jobs/7/{spot.stage}")
-        self.assertEqual(spot_of(job, spot.stage, QueryDict(query)), spot)
+        path, _, query = address.here.partition("?")
+        self.assertEqual(path, f"/jobs/7/{address.stage}")
+        self.assertEqual(address_of(job, address.stage, QueryDict(query)), address)

@@ -34,8 +34,8 @@ def _row(job: Job, user) -> dict:
     circuits, proven = summary.get("circuits", 0), summary.get("proven", 0)
     return {
         "job": job,
-        "href": present.address(job),
-        "fixes": present.address(job, stage="fix"),
+        "href": present.job_address(job),
+        "fixes": present.job_address(job, stage="fix"),
         "level": summary.get("level", ""),
         "worst": summary.get("worst", ""),
         "next": summary.get("next", ""),
@@ -56,7 +56,7 @@ def new_job(request):
                 name=form.text("name"), place=form.text("place"), owner=request.user
             )
             revisions.start(job, form.site, request.user, "Described the service")
-        return redirect(present.address(job))
+        return redirect(present.job_address(job))
     return render(
         request, "jobs/new.html", {"form": form, "groups": form.groups(), "example": EXAMPLE}
     )
@@ -79,7 +79,7 @@ def crew(request, pk: int):
         "is_owner": job.owner_id == request.user.pk,
         "error": error,
         "typed": request.POST.get("name", ""),
-        "back": present.address(job),
+        "back": present.job_address(job),
     }
     return render(request, "jobs/crew.html", context)
 

@@ -13,7 +13,7 @@ from ..drawing.chart import chart_scene
 from ..drawing.map import MapView, map_scene, worst_of
 from ..drawing.marks import verdict_svg
 from ..workspace import present
-from ..workspace.address import Spot
+from ..workspace.address import Address
 from ..workspace.solved import solve
 from ..workspace.views import job_of
 
@@ -52,8 +52,8 @@ def sheet(request, pk: int):
     job = job_of(request, pk)
     revision = job.latest
     solved = solve(revision.site)
-    spot = Spot(job.pk, "service", at=request.GET.get("loop", "")[:20])
-    context = present.workspace(job, revision, solved, spot)
+    address = Address(job.pk, "service", at=request.GET.get("loop", "")[:20])
+    context = present.workspace(job, revision, solved, address)
     loop = context["loop"]
     href = dict.fromkeys([*solved.site.elements(), "prove"], "")
     view = MapView(solved.study, loop, href, worst=worst_of(solved.findings, solved.site))

@@ -34,7 +34,7 @@ def _quoted(text: str) -> str:
 
 
 @dataclass(frozen=True)
-class Spot:
+class Address:
     """One address of the workspace. ``open`` a working, ``more`` the bench's other facts,
     ``map`` the map under the chosen row of the table,
     ``beside`` a second place, ``show`` the filter of the table, ``q`` its search."""
@@ -72,14 +72,14 @@ class Spot:
         return self.to(open=self.open)
 
 
-def spot_of(job, stage: str, chosen) -> Spot:
-    """The spot that a query or a form asks for; nonsense falls back to the usual."""
+def address_of(job, stage: str, chosen) -> Address:
+    """The address that a query or a form asks for; nonsense falls back to the usual."""
 
     def text(name: str, most: int = 60) -> str:
         return str(chosen.get(name, ""))[:most]
 
     look = text("look")
-    return Spot(
+    return Address(
         pk=job.pk,
         stage=stage if stage in STAGES else FIRST,
         at=text("at", 20),
@@ -94,6 +94,6 @@ def spot_of(job, stage: str, chosen) -> Spot:
     )
 
 
-def address(job, at: str = "", loop: str = "", opened: str = "", stage: str = FIRST) -> str:
+def job_address(job, at: str = "", loop: str = "", opened: str = "", stage: str = FIRST) -> str:
     """The workspace's address with a selection."""
-    return Spot(job.pk, stage, at, loop, open=opened).to(open=opened)
+    return Address(job.pk, stage, at, loop, open=opened).to(open=opened)

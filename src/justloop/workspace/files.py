@@ -15,7 +15,7 @@ from ..drawing.map import MapView, map_scene, worst_of
 from ..jobs import revisions
 from ..jobs.models import Job
 from . import prove, side_by_side
-from .address import address, spot_of
+from .address import address_of, job_address
 from .solved import solve
 from .views import job_of
 
@@ -71,7 +71,7 @@ def open_file(request):
     with transaction.atomic():
         job = Job.objects.create(name=title[:1].upper() + title[1:], owner=request.user)
         revisions.start(job, site, request.user, "Read from a job file")
-    return redirect(address(job, stage="survey"))
+    return redirect(job_address(job, stage="survey"))
 
 
 @require_GET
@@ -83,7 +83,7 @@ def test_sheet(request, pk: int):
         "job": job,
         "groups": prove.test_sheet(solved),
         "site": solved.site,
-        "back": address(job, stage="prove"),
+        "back": job_address(job, stage="prove"),
     }
     return render(request, "workspace/test_sheet.html", context)
 
@@ -93,13 +93,13 @@ def drawing(request, pk: int, name: str):
     """A drawing as a file that stands alone, colours written out."""
     job = job_of(request, pk)
     solved = solve(job.latest.site)
-    spot = spot_of(job, "", request.GET)
+    address = address_of(job, "", request.GET)
     study = solved.study
-    loop = side_by_side.loop_at(solved, spot.loop) or next(iter(study.loops.values()), None)
+    loop = side_by_side.loop_at(solved, address.loop) or next(iter(study.loops.values()), None)
     if name == "map":
         href = dict.fromkeys([*solved.site.elements(), "prove"], "")
         worst = worst_of(solved.findings, solved.site)
-        scene = map_scene(MapView(study, loop, href, look=spot.look, worst=worst))
+        scene = map_scene(MapView(study, loop, href, look=address.look, worst=worst))
     elif name == "chart" and loop is not None and loop.device is not None:
         scene = chart_scene(loop)
     else:

@@ -2,7 +2,7 @@
 
 from returnpath.site import Installation, describe
 
-from .address import Spot
+from .address import Address
 from .solved import SolvedSite, standing
 
 LEVELS = ("danger", "fix", "check", "note")
@@ -16,13 +16,15 @@ def changes_of(site: Installation, finding) -> str:
     return "; ".join(said) + (f"; and {more} more" if more else "")
 
 
-def shown(finding, spot: Spot, trying: bool = False, site: Installation | None = None) -> dict:
+def shown(
+    finding, address: Address, trying: bool = False, site: Installation | None = None
+) -> dict:
     """One finding with what can be done about it."""
     asks = f"aside:{finding.key}"
-    is_asked = spot.open == asks
+    is_asked = address.open == asks
     return {
         "aside_open": is_asked,
-        "aside_href": spot.to(open="" if is_asked else asks),
+        "aside_href": address.to(open="" if is_asked else asks),
         "key": finding.key,
         "id": finding.id,
         "level": finding.level,
@@ -34,7 +36,7 @@ def shown(finding, spot: Spot, trying: bool = False, site: Installation | None =
         "authority": str(finding.authority),
         "parts": ", ".join(finding.parts),
         "folded": [{"place": f.place_name, "found": f.found} for f in finding.folded],
-        "href": spot.to(at=finding.place),
+        "href": address.to(at=finding.place),
         "can_fix": bool(finding.fix) and not trying,
         "changes": changes_of(site, finding) if site and finding.fix and not trying else "",
         "working": finding.working,
@@ -42,19 +44,19 @@ def shown(finding, spot: Spot, trying: bool = False, site: Installation | None =
     }
 
 
-def at_place(solved: SolvedSite, found, spot: Spot, trying: bool) -> dict:
+def at_place(solved: SolvedSite, found, address: Address, trying: bool) -> dict:
     """Findings of the chosen place and loop in full, those elsewhere in one line each."""
     here, elsewhere, to_check = [], [], 0
     for f in found:
-        if f.place in (spot.at, spot.loop):
-            here.append(shown(f, spot, trying, solved.site))
+        if f.place in (address.at, address.loop):
+            here.append(shown(f, address, trying, solved.site))
         elif f.level in ("danger", "fix"):
             elsewhere.append(
                 {
                     "level": f.level,
                     "place": f.place_name,
                     "found": f.found,
-                    "href": spot.to(at=f.place),
+                    "href": address.to(at=f.place),
                 }
             )
         else:
@@ -62,7 +64,7 @@ def at_place(solved: SolvedSite, found, spot: Spot, trying: bool) -> dict:
     return {"here": here, "elsewhere": elsewhere, "to_check": to_check}
 
 
-def fix_list(solved: SolvedSite, aside: dict, spot: Spot, trying: bool) -> dict:
+def fix_list(solved: SolvedSite, aside: dict, address: Address, trying: bool) -> dict:
     """Every finding by place, worst place first; what was set aside after them; the parts."""
     found = standing(solved, aside)
     groups: dict[str, dict] = {}
@@ -71,10 +73,10 @@ def fix_list(solved: SolvedSite, aside: dict, spot: Spot, trying: bool) -> dict:
             groups[finding.place] = {
                 "place": finding.place_name,
                 "where": _where(solved.site, finding.place),
-                "href": spot.to(at=finding.place),
+                "href": address.to(at=finding.place),
                 "items": [],
             }
-        groups[finding.place]["items"].append(shown(finding, spot, trying, solved.site))
+        groups[finding.place]["items"].append(shown(finding, address, trying, solved.site))
     counts = {level: sum(f.level == level for f in found) for level in LEVELS}
     by_key = {f.key: f for f in solved.findings}
     return {

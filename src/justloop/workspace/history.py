@@ -11,7 +11,7 @@ from returnpath.vocabulary import fact_in
 
 from ..jobs import revisions
 from . import prove, side_by_side
-from .address import Spot, address
+from .address import Address, job_address
 from .solved import solve, standing
 from .views import job_of
 
@@ -23,7 +23,7 @@ def history(request, pk: int):
     """What changed, in words, by whom; each can be looked at, named, compared."""
     job = job_of(request, pk)
     rows = list(job.revisions.select_related("author")[:MOST_ROWS])
-    context = {"job": job, "revisions": rows, "back": address(job), "newest": rows[0].number}
+    context = {"job": job, "revisions": rows, "back": job_address(job), "newest": rows[0].number}
     return render(request, "workspace/history.html", context)
 
 
@@ -49,9 +49,9 @@ def old(request, pk: int, number: int):
         "job": job,
         "revision": revision,
         "summary": summary(solved.study, found),
-        "table": prove.table(solved, Spot(job.pk, "prove")),
+        "table": prove.table(solved, Address(job.pk, "prove")),
         "found": [f for f in found if f.level != "note"],
-        "back": address(job),
+        "back": job_address(job),
     }
     return render(request, "workspace/old.html", context)
 
@@ -78,7 +78,7 @@ def compare(request, pk: int):
         "facts": differences(one.site, other.site),
         "moved": side_by_side.moved(one, other),
         "revisions": job.revisions.all()[:MOST_ROWS],
-        "back": address(job),
+        "back": job_address(job),
     }
     return render(request, "workspace/compare.html", context)
 

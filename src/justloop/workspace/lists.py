@@ -7,7 +7,7 @@ from returnpath.vocabulary import FactPath
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
-from .address import Spot
+from .address import Address
 from .loop_view import fact_href
 from .solved import SolvedSite
 
@@ -27,7 +27,7 @@ def levels_by_place(found) -> dict[str, str]:
     return worst
 
 
-def circuits(solved: SolvedSite, found, spot: Spot, panel: str) -> list[dict]:
+def circuits(solved: SolvedSite, found, address: Address, panel: str) -> list[dict]:
     """The circuits of one panel, with their verdicts."""
     levels, rows = levels_by_place(found), []
     for circuit_id, study in solved.study.loops.items():
@@ -43,15 +43,15 @@ def circuits(solved: SolvedSite, found, spot: Spot, panel: str) -> list[dict]:
                 "verdict": str(study.verdict),
                 "mark": mark_safe(verdict_svg(study.verdict, 22)),  # noqa: S308 - no input in it
                 "lowest": f"{figures(study.lowest_a)} A" if study.lowest_a is not None else "",
-                "href": spot.to(at=circuit_id, loop=""),
-                "current": circuit_id == spot.loop,
+                "href": address.to(at=circuit_id, loop=""),
+                "current": circuit_id == address.loop,
                 "level": levels.get(circuit_id, ""),
             }
         )
     return rows
 
 
-def panels(solved: SolvedSite, spot: Spot, panel: str) -> list[dict]:
+def panels(solved: SolvedSite, address: Address, panel: str) -> list[dict]:
     """The panels as links, each with its number of circuits."""
     site = solved.site
     count: dict[str, int] = {}
@@ -62,14 +62,14 @@ def panels(solved: SolvedSite, spot: Spot, panel: str) -> list[dict]:
             "id": p.id,
             "name": p.name or "Panel",
             "count": count.get(p.id, 0),
-            "href": spot.to(at=p.id, loop=""),
+            "href": address.to(at=p.id, loop=""),
             "current": p.id == panel,
         }
         for p in site.panels
     ]
 
 
-def places(solved: SolvedSite, spot: Spot) -> list[dict]:
+def places(solved: SolvedSite, address: Address) -> list[dict]:
     """The parts of the service in the order the current meets them, then local practice."""
     site = solved.site
     names = {
@@ -80,12 +80,12 @@ def places(solved: SolvedSite, spot: Spot) -> list[dict]:
         site.practice.id: "Local practice",
     }
     return [
-        {"name": name, "href": spot.to(at=element), "current": element == spot.at}
+        {"name": name, "href": address.to(at=element), "current": element == address.at}
         for element, name in names.items()
     ]
 
 
-def parts(solved: SolvedSite, found, spot: Spot) -> list[dict]:
+def parts(solved: SolvedSite, found, address: Address) -> list[dict]:
     """Every part of the place by kind, as links with the worst level at each."""
     levels, groups = levels_by_place(found), []
     for name, title in TITLES.items():
@@ -98,8 +98,8 @@ def parts(solved: SolvedSite, found, spot: Spot) -> list[dict]:
                 "items": [
                     {
                         "name": _part_name(solved, name, e),
-                        "href": spot.to(at=e.id),
-                        "current": e.id == spot.at,
+                        "href": address.to(at=e.id),
+                        "current": e.id == address.at,
                         "level": levels.get(e.id, ""),
                     }
                     for e in elements
@@ -118,12 +118,12 @@ def _part_name(solved: SolvedSite, name: str, element) -> str:
     return text
 
 
-def sizes(solved: SolvedSite, spot: Spot) -> list[dict]:
+def sizes(solved: SolvedSite, address: Address) -> list[dict]:
     """Required against installed for the chosen loop, the selected part and the service."""
     site = solved.site
-    wanted = [f"{spot.loop}.line_size", f"{spot.loop}.egc_size"]
-    wanted += [p for p in solved.sizes if FactPath(p).element == spot.at]
-    loop = solved.study.loops.get(spot.loop)
+    wanted = [f"{address.loop}.line_size", f"{address.loop}.egc_size"]
+    wanted += [p for p in solved.sizes if FactPath(p).element == address.at]
+    loop = solved.study.loops.get(address.loop)
     if loop is not None:
         for feeder in site.feeders:
             if feeder.to == loop.circuit.panel:
@@ -136,9 +136,9 @@ def sizes(solved: SolvedSite, spot: Spot) -> list[dict]:
         if row is None:
             continue
         key = "size-" + path.replace(".", "-")
-        is_open = key == spot.open
+        is_open = key == address.open
         element = site.elements()[FactPath(path).element]
-        whose = "" if FactPath(path).element == spot.loop else name_of(element)
+        whose = "" if FactPath(path).element == address.loop else name_of(element)
         found.append(
             {
                 "key": key,
@@ -151,8 +151,8 @@ def sizes(solved: SolvedSite, spot: Spot) -> list[dict]:
                 "meets": row.meets,
                 "margin": _margin(row),
                 "working": row.working,
-                "href": spot.to(open="" if is_open else key),
-                "fact": fact_href(spot, path),
+                "href": address.to(open="" if is_open else key),
+                "fact": fact_href(address, path),
                 "is_open": is_open,
             }
         )

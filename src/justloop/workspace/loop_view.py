@@ -14,7 +14,7 @@ from returnpath.working import Working, figures
 from ..drawing.chart import chart_scene
 from ..drawing.marks import verdict_svg
 from ..drawing.strip import strip_scene
-from .address import Spot
+from .address import Address
 from .fields import Typed, one_field
 from .solved import SolvedSite
 
@@ -47,7 +47,7 @@ class Row:
     is_open: bool = False
 
 
-def loop_context(solved: SolvedSite, loop: FaultStudy, spot: Spot, typed: Typed) -> dict:
+def loop_context(solved: SolvedSite, loop: FaultStudy, address: Address, typed: Typed) -> dict:
     """Everything the templates show of one loop."""
     known = loop.lowest_a is not None
     device = loop.device
@@ -64,7 +64,7 @@ def loop_context(solved: SolvedSite, loop: FaultStudy, spot: Spot, typed: Typed)
         "bond_field": _main_bond(solved, typed),
         "criteria": _criteria(loop),
         "rests_on": [
-            {"label": a.label, "words": a.words, "why": a.why, "href": fact_href(spot, a.path)}
+            {"label": a.label, "words": a.words, "why": a.why, "href": fact_href(address, a.path)}
             for a in loop.rests_on
         ],
         "question": loop.circuit and deciding_question(solved.study.assumed, loop),
@@ -81,8 +81,8 @@ def loop_context(solved: SolvedSite, loop: FaultStudy, spot: Spot, typed: Typed)
             context["strip"] = mark_safe(strip_scene(loop).svg())  # noqa: S308
             context["loop_ohm"] = figures(loop.loop_ohm)
     for row in context["rows"]:
-        row.is_open = row.key == spot.open
-        row.href = spot.to(open="" if row.is_open else row.key)
+        row.is_open = row.key == address.open
+        row.href = address.to(open="" if row.is_open else row.key)
     return context
 
 
@@ -93,11 +93,11 @@ def _main_bond(solved: SolvedSite, typed: Typed):
     return replace(field, label=f"main bond at {panel.name}" if panel.name else "main bond")
 
 
-def fact_href(spot: Spot, path: str) -> str:
+def fact_href(address: Address, path: str) -> str:
     """The bench's field of a fact."""
     element, inner = FactPath(path).element, FactPath(path).fact
-    more = "1" if inner.count(".") or inner in ("method", "egc_material", "sets") else spot.more
-    return spot.to(at=element, more=more) + "#f-" + path.replace(".", "-")
+    more = "1" if inner.count(".") or inner in ("method", "egc_material", "sets") else address.more
+    return address.to(at=element, more=more) + "#f-" + path.replace(".", "-")
 
 
 def _lack(solved: SolvedSite, path: FactPath) -> str:

@@ -10,7 +10,7 @@ from returnpath.study import Verdict
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
-from .address import Spot
+from .address import Address
 from .fields import Typed, one_field
 from .solved import SolvedSite
 
@@ -36,7 +36,7 @@ def worst_place(study) -> str:
     return min(rows, key=_badness).place if rows else ""
 
 
-def table(solved: SolvedSite, spot: Spot) -> dict:
+def table(solved: SolvedSite, address: Address) -> dict:
     """The rows that the filter leaves, worst first, and the filters with their counts."""
     study = solved.study
     all_rows = [*study.loops.values(), *study.enclosures.values()]
@@ -51,21 +51,21 @@ def table(solved: SolvedSite, spot: Spot) -> dict:
         "never": lambda f: f.verdict is Verdict.MAY_NEVER_OPEN,
         "slow": lambda f: f.verdict is Verdict.SLOW,
     }
-    keep = picked.get(spot.show, picked[""])
-    needle = spot.q.strip().lower()
+    keep = picked.get(address.show, picked[""])
+    needle = address.q.strip().lower()
     panels = {p.id: p.name or "Panel" for p in solved.site.panels}
     rows = []
     for fault in all_rows:
         home = panels[fault.circuit.panel] if fault.circuit else "its case"
         if not keep(fault) or (needle and needle not in f"{fault.place_name} {home}".lower()):
             continue
-        rows.append(_row(solved, fault, home, proven[fault.place], spot))
+        rows.append(_row(solved, fault, home, proven[fault.place], address))
     filters = [
         {
             "words": words,
             "count": sum(picked[key](f) for f in all_rows),
-            "href": spot.to(show=key),
-            "current": key == spot.show,
+            "href": address.to(show=key),
+            "current": key == address.show,
         }
         for key, words in FILTERS.items()
     ]
@@ -78,11 +78,11 @@ def table(solved: SolvedSite, spot: Spot) -> dict:
         "filters": filters,
         "left": left,
         "total": len(loops),
-        "q": spot.q,
+        "q": address.q,
     }
 
 
-def _row(solved: SolvedSite, fault, home: str, proven: bool, spot: Spot) -> dict:
+def _row(solved: SolvedSite, fault, home: str, proven: bool, address: Address) -> dict:
     row = {
         "id": fault.place,
         "name": fault.place_name,
@@ -90,8 +90,8 @@ def _row(solved: SolvedSite, fault, home: str, proven: bool, spot: Spot) -> dict
         "verdict": str(fault.verdict),
         "mark": mark_safe(verdict_svg(fault.verdict, 22)),  # noqa: S308 - no input in it
         "proven": proven,
-        "href": spot.to(at=fault.place, loop=fault.place, map="1"),
-        "current": fault.place == spot.loop,
+        "href": address.to(at=fault.place, loop=fault.place, map="1"),
+        "current": fault.place == address.loop,
         "breaker": f"{fault.device.rating_a:g} A" if fault.device else "",
     }
     if fault.lowest_a is None:

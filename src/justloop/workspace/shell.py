@@ -4,7 +4,7 @@ from returnpath.rules import Evidence, next_step, open_facts
 from returnpath.site import fields_of, name_of
 from returnpath.vocabulary import fact_in
 
-from .address import STAGES, Spot
+from .address import STAGES, Address
 from .fields import Typed, one_field
 from .solved import SolvedSite
 
@@ -17,7 +17,7 @@ LISTS_OF_STAGE = {
 MOST_PLACES = 4
 
 
-def rail(solved: SolvedSite, found, spot: Spot) -> list[dict]:
+def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
     """The stages with what waits in each."""
     site = solved.site
     homes = {f.id for f in (*site.feeders, *site.buildings)}
@@ -37,31 +37,31 @@ def rail(solved: SolvedSite, found, spot: Spot) -> list[dict]:
             "label": label,
             "count": waiting.get(key, 0),
             "words": words.get(key, "found here"),
-            "href": spot.to(stage=key, show="", q="", more=""),
-            "current": key == spot.stage,
+            "href": address.to(stage=key, show="", q="", more=""),
+            "current": key == address.stage,
             "n": n,
         }
         for n, (key, label) in enumerate(STAGES.items(), 1)
     ]
 
 
-def next_line(solved: SolvedSite, found, spot: Spot) -> dict:
+def next_line(solved: SolvedSite, found, address: Address) -> dict:
     """The one thing to do next."""
-    step = next_step(solved.site, solved.study, found, at=spot.loop or spot.at)
+    step = next_step(solved.site, solved.study, found, at=address.loop or address.at)
     place = step.place if step.place in solved.site.elements() else ""
-    href = spot.to(at=place) if place and place != spot.at and not step.question else ""
+    href = address.to(at=place) if place and place != address.at and not step.question else ""
     return {"text": step.text, "href": href, "question": step.question}
 
 
-def tally(solved: SolvedSite, spot: Spot) -> dict:
+def tally(solved: SolvedSite, address: Address) -> dict:
     """What is known, assumed and missing in a stage, and the questions that fill it."""
-    lists = LISTS_OF_STAGE.get(spot.stage, LISTS_OF_STAGE["survey"])
+    lists = LISTS_OF_STAGE.get(address.stage, LISTS_OF_STAGE["survey"])
     site = solved.site
     ids = {e.id for name in lists for e in getattr(site, name)}
     known = sum(_known(e) for name in lists for e in getattr(site, name))
     assumed = [a for a in solved.study.assumed.assumptions if a.path.element in ids]
     asked = [
-        _question(solved, one, spot)
+        _question(solved, one, address)
         for one in open_facts(Evidence(site, solved.study))
         if one.list_name in lists
     ]
@@ -72,7 +72,7 @@ def tally(solved: SolvedSite, spot: Spot) -> dict:
         "questions": asked,
         "assumptions": [
             {"place": name_of(site.elements()[a.path.element]), "label": a.label,
-             "words": a.words, "why": a.why, "href": spot.to(at=a.path.element)}
+             "words": a.words, "why": a.why, "href": address.to(at=a.path.element)}
             for a in assumed[:60]
         ],
     }  # fmt: skip
@@ -83,7 +83,7 @@ def _known(element) -> int:
     return sum(fact_in(element, info.path) is not None for info in fields_of(type(element)))
 
 
-def _question(solved: SolvedSite, one, spot: Spot) -> dict:
+def _question(solved: SolvedSite, one, address: Address) -> dict:
     """A fact that checks need: its question, its places, and buttons where choices are few."""
     answers = ()
     if one.places:
@@ -97,7 +97,7 @@ def _question(solved: SolvedSite, one, spot: Spot) -> dict:
         "text": one.question,
         "level": one.level,
         "places": [
-            {"name": name, "href": spot.to(at=path.element, more="1")
+            {"name": name, "href": address.to(at=path.element, more="1")
              + "#f-" + path.replace(".", "-")}
             for path, name in one.places[:MOST_PLACES]
         ],

@@ -16,7 +16,7 @@ from returnpath.vocabulary import BranchId
 from ..jobs import revisions
 from ..jobs.models import Job, Trial
 from . import present, trials
-from .address import FIRST, MAP_STAGES, STAGES, Spot, spot_of
+from .address import FIRST, MAP_STAGES, STAGES, Address, address_of
 from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
 from .fields import Typed
 from .solved import solve
@@ -33,11 +33,17 @@ def workspace(request, pk: int, stage: str):
     if stage not in STAGES:
         raise Http404
     job = job_of(request, pk)
-    return _page(request, job, job.latest, spot_of(job, stage, request.GET))
+    return _page(request, job, job.latest, address_of(job, stage, request.GET))
 
 
 def _page(
-    request, job, revision, spot: Spot, typed: Typed | None = None, told: str = "", moved=False
+    request,
+    job,
+    revision,
+    address: Address,
+    typed: Typed | None = None,
+    told: str = "",
+    moved=False,
 ):
     site = revision.site
     base = solve(site, revision.document)
@@ -46,7 +52,9 @@ def _page(
     except trials.Gone as gone:
         trying, told = None, gone.sentence
     solved = trying.solved if trying else base
-    context = present.workspace(job, revision, solved, spot, typed, before=base if trying else None)
+    context = present.workspace(
+        job, revision, solved, address, typed, before=base if trying else None
+    )
     context |= {
         "told": " ".join(filter(None, (told, trying.told if trying else ""))),
         "trying": trying,
@@ -61,7 +69,7 @@ def _page(
     response = render(request, name, context)
     if partial and not (typed and (typed.errors or typed.mine)):
         # The address says where the person stands, also after a swap.
-        response["HX-Push-Url" if moved else "HX-Replace-Url"] = context["spot"].here
+        response["HX-Push-Url" if moved else "HX-Replace-Url"] = context["address"].here
     return response
 
 
@@ -69,7 +77,7 @@ def _page(
 def edit(request, pk: int):
     """Base revision, edit, raw text. Refused: 200 with the sentence beside the field."""
     job = job_of(request, pk)
-    spot = spot_of(job, request.POST.get("stage", ""), request.POST)
+    address = address_of(job, request.POST.get("stage", ""), request.POST)
     path = request.POST.get("path", "")[:80]
     # “Yes” makes an assumed value known; “Put mine in” repeats a value that met a conflict.
     text = next((request.POST[k] for k in ("mine", "yes", "text") if k in request.POST), "")
@@ -81,26 +89,26 @@ def edit(request, pk: int):
         saved, select = _save(request, job, op, path, text)
     except trials.Gone as gone:  # about no field; what was typed for it is kept in its box
         typed.text[beside] = text
-        return _page(request, job, job.latest, spot, typed, gone.sentence)
+        return _page(request, job, job.latest, address, typed, gone.sentence)
     except BadInput as error:
         typed.errors[beside] = error.sentence
         typed.text[beside] = text
-        return _page(request, job, job.latest, spot, typed)
+        return _page(request, job, job.latest, address, typed)
     if saved.conflict:
         typed.errors[beside] = saved.conflict.sentence()
         if op == "set":
             typed.mine[path] = text
-        return _page(request, job, saved.revision, spot, typed)
-    before = spot
+        return _page(request, job, saved.revision, address, typed)
+    before = address
     if select:
-        spot = _select(request, job, saved.revision, spot, select)
+        address = _select(request, job, saved.revision, address, select)
     if request.POST.get("try") or op == "whatif":
-        spot = _on_the_map(spot, path)
+        address = _on_the_map(address, path)
     if request.htmx:
-        return _page(request, job, saved.revision, spot, typed, saved.told, spot != before)
+        return _page(request, job, saved.revision, address, typed, saved.told, address != before)
     if saved.told:
         messages.info(request, saved.told)
-    return redirect(spot.here)
+    return redirect(address.here)
 
 
 def _save(request, job, op: str, path: str, text: str):
@@ -120,12 +128,12 @@ def _save(request, job, op: str, path: str, text: str):
     return saved, change.select
 
 
-def _select(request, job, revision, spot: Spot, what: str) -> Spot:
-    """The spot with an element selected: ``what`` is its id, or a list whose newest it is."""
+def _select(request, job, revision, address: Address, what: str) -> Address:
+    """The address with an element selected: ``what`` is its id, or a list whose newest it is."""
     site = revision.site
     trying = trials.running(job, request.user, site)
     newest = getattr(trying.site if trying else site, what)[-1].id if what in LISTS else what
-    return Spot(spot.pk, spot.stage, newest, spot.loop, spot.look, map=spot.map)
+    return Address(address.pk, address.stage, newest, address.loop, address.look, map=address.map)
 
 
 #: Findings that are about load current on metal: their trial is looked at with loads on.
@@ -139,12 +147,14 @@ LOAD_FINDINGS = (
 )
 
 
-def _on_the_map(spot: Spot, key: str) -> Spot:
+def _on_the_map(address: Address, key: str) -> Address:
     """Where a trial is seen: a stage with the map, loads on where it is about load current."""
-    look = "load" if key.partition(":")[0] in LOAD_FINDINGS else spot.look
+    look = "load" if key.partition(":")[0] in LOAD_FINDINGS else address.look
     if key.startswith("lose-") and BranchId(key).part == "neutral":
         look = "neutral"
-    return replace(spot, stage=spot.stage if spot.stage in MAP_STAGES else FIRST, look=look)
+    return replace(
+        address, stage=address.stage if address.stage in MAP_STAGES else FIRST, look=look
+    )
 
 
 def _aside(request, job, op: str, key: str, reason: str):
@@ -172,24 +182,24 @@ def _number(text: str | None) -> int:
 def keep(request, pk: int):
     """Keep what is tried: the trial becomes a revision."""
     job = job_of(request, pk)
-    spot = spot_of(job, request.POST.get("stage", ""), request.POST)
+    address = address_of(job, request.POST.get("stage", ""), request.POST)
     latest = job.latest
     try:
         trying = trials.running(job, request.user, latest.site)
         if trying is None:
             messages.info(request, "There is nothing on trial.")
-            return redirect(spot.here)
+            return redirect(address.here)
         if trying.told:  # not seen yet by the one who keeps
             messages.info(request, f"{trying.told} Keep it again if it still fits.")
-            return redirect(spot.here)
+            return redirect(address.here)
         words = revisions.listed(trying.words)
         revisions.save_edits(job, request.user, latest.number, trying.edits, words)
     except BadInput as error:
         messages.error(request, error.sentence)
-        return redirect(spot.here)
+        return redirect(address.here)
     trying.trial.delete()
     messages.info(request, f"Kept: {words}.")
-    return redirect(spot.here)
+    return redirect(address.here)
 
 
 @require_POST
@@ -198,7 +208,7 @@ def discard(request, pk: int):
     job = job_of(request, pk)
     gone, _ = Trial.objects.filter(job=job, person=request.user).delete()
     messages.info(request, "Thrown away: nothing was changed." if gone else "Nothing is on trial.")
-    return redirect(spot_of(job, request.POST.get("stage", ""), request.POST).here)
+    return redirect(address_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
 @require_POST
@@ -207,7 +217,7 @@ def undo(request, pk: int):
     job = job_of(request, pk)
     revision = revisions.undo(job, request.user)
     messages.info(request, f"{revision.words}." if revision else "There is nothing to take back.")
-    return redirect(spot_of(job, request.POST.get("stage", ""), request.POST).here)
+    return redirect(address_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
 @require_POST
@@ -216,7 +226,7 @@ def redo(request, pk: int):
     job = job_of(request, pk)
     revision = revisions.redo(job, request.user)
     messages.info(request, f"{revision.words}." if revision else "There is nothing to put back.")
-    return redirect(spot_of(job, request.POST.get("stage", ""), request.POST).here)
+    return redirect(address_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
 @require_GET

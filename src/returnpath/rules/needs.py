@@ -80,6 +80,8 @@ def _value(element: Element, inner: str) -> Any:
 
 def _has_sense(solved: Evidence, element: Element, row: dict[str, Any]) -> bool:
     """Whether the question can be asked of this element: its ``when`` holds."""
+    if row.get("metric_over_a") and not _is_metric_over(solved, element, row["metric_over_a"]):
+        return False
     if row.get("fed_from_outside") and not _is_fed_from_outside(solved, element.id):
         return False
     for name, allowed in row.get("when", {}).items():
@@ -87,6 +89,12 @@ def _has_sense(solved: Evidence, element: Element, row: dict[str, Any]) -> bool:
         if value is None or (allowed != "*" and value not in allowed):
             return False
     return True
+
+
+def _is_metric_over(solved: Evidence, element: Element, amps: float) -> bool:
+    """Whether a circuit of a 230 V place is behind a larger device than ``amps``."""
+    rating = element.breaker.rating_a
+    return solved.filled.supply.system.is_metric and rating is not None and rating > amps
 
 
 def _is_fed_from_outside(solved: Evidence, building: str) -> bool:

@@ -135,13 +135,7 @@ class Basis:
         amps = seen.amps()
         if abs(amps) < NO_CURRENT_A:
             return math.inf
-        rise = seen.case_volts(amps) - seen.volts(self._return_bar(), amps)
-        before = self._case_before() - seen.solved.solution.at(self._return_bar())
-        return abs((rise - before) / amps)
-
-    def _case_before(self) -> complex:
-        """Volts of the case before the fault."""
-        return self.low.solved.solution.at(self.low.port.b)
+        return abs((seen.case_volts(amps) - seen.volts(self._return_bar(), amps)) / amps)
 
     def _return_bar(self) -> str:
         place = self.place

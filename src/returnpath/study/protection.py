@@ -30,7 +30,7 @@ class DeviceSet:
     def soonest(self) -> tuple[tuple[Breaker, float], ...]:
         """Those that can be the first to open on their slow edges: a main behind the same fault,
         larger and with a later magnetic trip, never is."""
-        found = []
+        found: list[tuple[Breaker, float]] = []
         for one in self.devices:
             if not any(_is_sooner(other, one) for other in found):
                 found = [other for other in found if not _is_sooner(one, other)]

@@ -10,6 +10,7 @@ reads the spine's own site, never the whole one: nothing it does not hold can ma
 import threading
 from dataclasses import replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -17,7 +18,7 @@ from .. import tables
 from ..network.build import State, build
 from ..network.solver import Nudged
 from ..network.wiring import Wiring
-from ..site import Installation, Service, Supply
+from ..site import Feeder, Installation, Service, Supply
 from ..vocabulary import FactPath, NodeId
 from .conductors import Conductor, conductors_of
 from .heat import LEAST_SHARE, Carrier
@@ -42,7 +43,7 @@ class Spine:
 
     def __init__(self, site: Installation, supply: Supply, sources: Sources, wiring: Wiring):
         self.site, self.supply, self.sources, self.wiring = site, supply, sources, wiring
-        self.figures: dict[tuple, tuple] = {}
+        self.figures: dict[tuple[object, ...], tuple[Any, dict[str, Any]]] = {}
 
     @property
     def volts(self) -> float:
@@ -100,7 +101,7 @@ class Spine:
         return worst if limit is None else min(worst, limit)
 
     @cached_property
-    def _feeds(self) -> dict[str, object]:
+    def _feeds(self) -> dict[str, Feeder]:
         """panel → the feeder that feeds it."""
         return {f.to: f for f in self.site.feeders if f.line_size is not None}
 
@@ -110,10 +111,10 @@ class Spine:
         return {s.to: s for s in self.site.services if s.supply == self.supply.id}
 
     @cached_property
-    def _chains(self) -> dict[str, tuple[list, Service | None]]:
+    def _chains(self) -> dict[str, tuple[list[Feeder], Service | None]]:
         return {}
 
-    def chain(self, panel: str) -> tuple[list, Service | None]:
+    def chain(self, panel: str) -> tuple[list[Feeder], Service | None]:
         """(feeders from ``panel`` up, the service run at their top; None: this supply does not
         reach it)."""
         found = self._chains.get(panel)
@@ -121,8 +122,9 @@ class Spine:
             found = self._chains[panel] = self._chain(panel)
         return found
 
-    def _chain(self, panel: str) -> tuple[list, Service | None]:
-        feeders, here = [], panel
+    def _chain(self, panel: str) -> tuple[list[Feeder], Service | None]:
+        feeders: list[Feeder] = []
+        here = panel
         while here not in self._roots and here in self._feeds:
             feeders.append(self._feeds[here])
             here = self._feeds[here].source
@@ -226,11 +228,11 @@ class Spine:
         return found
 
     @cached_property
-    def _shares_kept(self) -> dict:
+    def _shares_kept(self) -> dict[Any, Any]:
         return {}
 
     @cached_property
-    def _sets_kept(self) -> dict:
+    def _sets_kept(self) -> dict[Any, Any]:
         return {}
 
     @cached_property

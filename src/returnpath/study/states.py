@@ -49,8 +49,7 @@ class States:
         return self.spine.utility_earths()
 
     def solve(self, source, celsius, outdoor, factor, loads=False, circuits=None):
-        """One Solved for each utility earth, with every circuit unless given."""
-        circuits = self.site.circuits if circuits is None else circuits
+        """One Solved for each utility earth, with ``circuits`` (every one unless given)."""
         state = State(self.supply.id, source, celsius, outdoor, factor, loads=loads)
         return solved_each(self.site, state, circuits, self.wiring, self.utility_earths())
 

@@ -84,7 +84,7 @@ def _cure(s: Evidence, study) -> tuple[str, tuple]:
     why="The case is live until it opens.",
     topic="the clearing criterion that local practice chose",
     kind=PRACTICE,
-    needs=("circuits.egc", "circuits.length_ft", "study"),
+    needs=("circuits.egc", "circuits.feeds", "circuits.length_ft", "study"),
 )
 def loop_slow(s: Evidence):
     for study, element in loops(s):
