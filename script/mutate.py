@@ -27,11 +27,10 @@ DANGEROUS = ("conductor.py", "device.py", "supply.py", "network", "study", "sizi
 HARMLESS = ("study/workings.py", "study/compare.py", "study/__init__.py", "network/__init__.py")
 EQUIVALENT = ROOT / "script" / "mutate.equivalent.txt"
 #: Fastest and sharpest first.
-ORDER = ("test_by_hand", "test_worked_examples", "test_sizes", "test_says_it_clears",
-         "test_dangerous_lines", "test_parts", "test_sources", "test_judgement", "test_nets",
-         "test_network", "test_spine", "test_other_metal", "test_workings", "test_properties",
-         "test_checks_at_their_edges", "test_vocabulary", "test_findings",
-         "test_cures")  # fmt: skip
+ORDER = ("test_by_hand", "test_worked_examples", "test_sizes", "test_figures", "test_parts",
+         "test_says_it_clears", "test_dangerous_lines", "test_sources", "test_nets",
+         "test_network", "test_other_metal", "test_workings", "test_spine", "test_properties",
+         "test_checks_at_their_edges")  # fmt: skip
 LIMIT_S = 200
 
 SWAPS = {

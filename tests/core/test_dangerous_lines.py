@@ -43,6 +43,25 @@ class LongestRun(unittest.TestCase):
         there = study(apply(site, Set(path="c2.length_ft", value=round(run, 1)))).loops["c2"]
         self.assertAlmostEqual(there.lowest_a, 200, delta=1)
 
+    def test_the_unproved_curve_has_its_own(self):
+        loop = study(house("20A 12/2 NM 85ft x", lo=None, hi=None)).loops["c2"]
+        self.assertLess(loop.longest_run_unproved_ft, loop.longest_run_ft)
+        feet = round(loop.longest_run_unproved_ft, 1)
+        edge = study(house("20A 12/2 NM 85ft x", lo=None, hi=None, length_ft=feet)).loops["c2"]
+        self.assertAlmostEqual(edge.lowest_a, 400, delta=2)
+        known = study(house("20A 12/2 NM 85ft x")).loops["c2"]
+        self.assertEqual(known.longest_run_unproved_ft, known.longest_run_ft)
+
+    def test_a_limited_source_has_none_that_it_cannot_drive(self):
+        inverter = Supply(id="u1", kind="inverter", kva=7.6, limit=20, bond="in")
+        site = place(supplies=(inverter,), feeders=(), circuits=(branch(length_ft=20),))
+        loop = study(site).loops["c4"]
+        self.assertAlmostEqual(loop.highest_a, 20 * 7600 / 240, delta=1)
+        self.assertGreater(loop.longest_run_ft, 50)
+        weak = inverter.model_copy(update={"limit": 1.5})
+        self.assertIsNone(study(place(supplies=(weak,), feeders=(), circuits=(
+            branch(length_ft=20),))).loops["c4"].longest_run_ft)  # fmt: skip
+
     def test_each_criterion_has_its_own(self):
         runs = {
             name: study(house("20A 12/2 NM 85ft x", practice__clearing=name)).loops["c2"]

@@ -1,7 +1,6 @@
 """Nothing can be stored that a job file could not hold, and every path is one of a few types."""
 
 import ast
-import json
 import re
 import unittest
 from pathlib import Path
@@ -169,19 +168,3 @@ class OnePlace(unittest.TestCase):
                 cited |= {n for n in (a, b) if n}
         self.assertGreater(len(cited), 7)
         self.assertLessEqual(cited, sections)
-
-
-class Figures(unittest.TestCase):
-    def test_no_figure_moves_without_the_engines_number(self):
-        from script.figures import KEPT, figures_now, moved
-
-        kept = json.loads(KEPT.read_text("utf-8"))
-        from returnpath import ENGINE_VERSION
-
-        changed = moved(kept["figures"], figures_now())
-        if changed:
-            self.assertNotEqual(
-                kept["engine"], ENGINE_VERSION,
-                f"raise ENGINE_VERSION, run script/figures: {changed[:5]}",
-            )  # fmt: skip
-        self.assertEqual(kept["engine"], ENGINE_VERSION, "run script/figures")

@@ -11,7 +11,7 @@ from functools import cache
 from importlib import resources
 from typing import Any
 
-from ..site import Element, Practice
+from ..site import Circuit, Element, Practice
 from ..site.fields import fields_by_path
 from ..site.installation import LISTS, name_of
 from ..vocabulary import FactPath, fact_in
@@ -93,8 +93,11 @@ def _has_sense(solved: Evidence, element: Element, row: dict[str, Any]) -> bool:
 
 def _is_metric_over(solved: Evidence, element: Element, amps: float) -> bool:
     """Whether a circuit of a 230 V place is behind a larger device than ``amps``."""
+    system = solved.filled.supply.system
+    if not isinstance(element, Circuit) or system is None:
+        return False
     rating = element.breaker.rating_a
-    return solved.filled.supply.system.is_metric and rating is not None and rating > amps
+    return system.is_metric and rating is not None and rating > amps
 
 
 def _is_fed_from_outside(solved: Evidence, building: str) -> bool:

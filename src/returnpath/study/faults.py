@@ -5,6 +5,7 @@ import math
 from dataclasses import dataclass
 from functools import cached_property
 from html import escape
+from typing import Any
 
 from ..assume import Assumption
 from ..device import Breaker
@@ -249,7 +250,7 @@ def _case_lacks(states: States, place: Place) -> list[FactPath]:
 
 def study_fault(states: States, place: Place, kind: FaultKind) -> FaultStudy:
     """One kind of fault at ``place``: the worst of its lines."""
-    base = {
+    base: dict[str, Any] = {
         "place": place.id,
         "place_name": place.name,
         "kind": kind,

@@ -99,11 +99,16 @@ class RunSeen:
 
 def run_seen(seen: Seen, place: Place) -> RunSeen:
     """A hanging circuit's fault as a function of its length."""
-    feet = place.circuit.length_ft
+    feet = _feet(place)
     plain, back = place.run_ohms(seen.solved.state.temperature_c, seen.solved.hz)
     home = tuple((back[part] / feet, (ohm - back[part]).real) for part, ohm in seen.home)
     line = plain / feet, (seen.line_ohm - plain).real
     return RunSeen(abs(seen.port.volts), seen.port.ohm, line, home)
+
+
+def _feet(place: Place) -> float:
+    """The length of its circuit today."""
+    return (place.circuit.length_ft if place.circuit is not None else None) or 0.0
 
 
 @dataclass
@@ -128,8 +133,10 @@ class RunSearch:
         self._linear_lows = self._linear(self.hot, self.lowest_volts, self.arc_v)
         self._linear_highs = self._linear(self.cold, 1.0, 0.0)
 
-    def _linear(self, seen_all: list[Seen], factor: float, less: float):
-        found, feet = [], self.place.circuit.length_ft
+    def _linear(
+        self, seen_all: list[Seen], factor: float, less: float
+    ) -> list[tuple[float, complex, complex]] | None:
+        found, feet = [], _feet(self.place)
         for seen in seen_all:
             volts = max(factor * abs(seen.port.volts) - less, 0.0)
             if seen.solved.wiring.on.is_empty:
@@ -204,7 +211,8 @@ class RunSearch:
         if self._linear_lows is None:
             return _edge(lambda feet: self._low(feet) >= amps)
         found = [reach_ft(volts, amps, ohm, per_ft) for volts, ohm, per_ft in self._linear_lows]
-        return None if None in found else min(found)
+        reached = [feet for feet in found if feet is not None]
+        return min(reached) if len(reached) == len(found) else None
 
     def _amps_for(self, seconds: float, unproved: bool) -> float:
         """The least fault current that the slow edge clears within ``seconds``."""

@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property, lru_cache
+from typing import Any
 
 from ..network.build import line_wire, return_branches, wire_ohm
 from ..network.wiring import lines_at
@@ -72,11 +73,11 @@ class Place:
         return found
 
     @cached_property
-    def _run_ohms(self) -> dict:
+    def _run_ohms(self) -> dict[tuple[float, float], tuple[complex, dict[str, complex]]]:
         return {}
 
     @cached_property
-    def outside(self) -> dict:
+    def outside(self) -> dict[Any, Any]:
         """The ohms of its own run, by kind of fault, temperature and poles."""
         return {}
 
@@ -214,7 +215,9 @@ def _circuit_end(
     return f"{circuit.id}.L{way[2]}"
 
 
-def _outside(solved: Solved, place: Place, kind: FaultKind, way: tuple[int, int, int, int]):
+def _outside(
+    solved: Solved, place: Place, kind: FaultKind, way: tuple[int, int, int, int]
+) -> tuple[str, complex, complex, tuple[tuple[str, complex], ...]]:
     """(the panel's node its way back ends at, line ohms, ohms home, the parts of the way home) of
     a hanging circuit: the same in every state of one temperature."""
     key = (kind, solved.state.temperature_c, way)
