@@ -32,6 +32,8 @@ ORDER = ("test_by_hand", "test_worked_examples", "test_sizes", "test_figures", "
          "test_network", "test_other_metal", "test_workings", "test_spine", "test_properties",
          "test_checks_at_their_edges")  # fmt: skip
 LIMIT_S = 200
+#: Keywords that guard the code itself: no figure comes of them.
+NO_FIGURE = ("frozen", "slots", "repr", "eq", "strict")
 
 SWAPS = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq,
@@ -61,6 +63,8 @@ def sites(tree: ast.AST) -> Iterator[ast.AST]:
     """Nodes that can be broken: no annotations, docstrings, messages or f-strings."""
     for node in ast.iter_child_nodes(tree):
         if isinstance(node, ast.JoinedStr | ast.Raise | ast.Assert) or _is_range(node):
+            continue
+        if isinstance(node, ast.keyword) and node.arg in NO_FIGURE:
             continue
         if isinstance(node, ast.FunctionDef):
             if node.name.startswith("__") and node.name != "__post_init__":

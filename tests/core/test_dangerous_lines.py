@@ -8,15 +8,18 @@ import numpy as np
 from returnpath import sizing, tables
 from returnpath.assume import assume
 from returnpath.conductor import Wire, impedance_per_kft, open_wire_reactance_per_kft, withstand_i2t
-from returnpath.device import Breaker
+from returnpath.device import Breaker, residual_device_slow_s
 from returnpath.errors import BadInput
 from returnpath.network import EARTH, Network, Nudged, coupled
 from returnpath.network.solver import SMALL
+from returnpath.network.wiring import legs_of_circuits
 from returnpath.site import Circuit, Device, Electrode, Metal, Panel, Set, Supply, apply
 from returnpath.study import FaultKind, Verdict, person, study
+from returnpath.study.drop import run_drop
+from returnpath.study.heat import OFFSET_UNDER_S
 from returnpath.study.shock import c1_ma
 from returnpath.study.sources import choose
-from returnpath.study.verdict import verdict_of
+from returnpath.study.verdict import TimeLimit, criteria, verdict_of
 
 from .houses import house
 from .test_network import SERVICE, UTILITY, feeder, load, place
@@ -112,6 +115,19 @@ class Networks(unittest.TestCase):
         self.assertAlmostEqual(mutual("e1", "e2"), by_hand(6), places=3)
         self.assertAlmostEqual(mutual("e2", "e3"), by_hand(10), places=3)
         self.assertAlmostEqual(mutual("e1", "e3"), by_hand(16), places=3)
+
+    def test_rods_driven_side_by_side_are_two_inches_apart_at_least(self):
+        rods = (
+            Electrode(id="e1", kind="rod", ohm=90, lands="ground bar"),
+            Electrode(id="e2", kind="rod", ohm=90, near="e1", spacing_ft=0.05, lands="ground bar"),
+        )
+        site = place(electrodes=rods, feeders=(), panels=place().panels[:1])
+        coupling = study(site).states[0].hot[0].network.couplings
+        (row,) = [c for c in coupling.values() if not any(c.volts)]
+        far = 2 * 0.0254 / (2 * 8 * 0.3048)
+        by_hand = 100 / (2 * math.pi * 8 * 0.3048)
+        by_hand *= math.asinh(1 / far) + far - math.sqrt(1 + far**2)
+        self.assertAlmostEqual(row.ohms[0][1].real, by_hand, places=6)
 
     def test_a_supply_side_wire_is_of_its_lines_metal_where_that_is_made(self):
         from returnpath.network.build import supply_side_wire
@@ -405,3 +421,88 @@ class Panels(unittest.TestCase):
         site = place(panels=panels, feeders=(), circuits=(branch(),))
         tight = study(place(circuits=(branch(),))).loops["c4"]
         self.assertAlmostEqual(study(site).loops["c4"].loop_ohm - tight.loop_ohm, 0.5, delta=0.05)
+
+
+def one_ohm(ohm: float, other_metal: float):
+    """The one-ohm criterion of a 20 A breaker."""
+    return criteria(Breaker(20), 300, 0.025, ohm, other_metal, TimeLimit(0.8))["one ohm"]
+
+
+class Edges(unittest.TestCase):
+    """Each figure at the line that decides, and just off it."""
+
+    def test_a_magnetic_trip_at_its_own_edges(self):
+        given = Breaker(20, hi=10)
+        self.assertIs(verdict_of(given, 200), Verdict.AT_ONCE)
+        self.assertIs(verdict_of(given, 199.9), Verdict.SLOW)
+        assumed = Breaker(20)
+        edge = 20 * assumed.unproved_hi
+        self.assertIs(verdict_of(assumed, edge), Verdict.AT_ONCE)
+        self.assertIs(verdict_of(assumed, edge - 0.01), Verdict.AT_ONCE_IF_ASSUMED)
+        large = Breaker(400, 2, 10)
+        self.assertGreater(large.slow_s(800), 60)
+        self.assertIs(verdict_of(large, 800), Verdict.SLOW)
+        self.assertIs(verdict_of(large, 799.9), Verdict.MAY_NEVER_OPEN)
+
+    def test_an_rcd_at_its_rated_current(self):
+        self.assertTrue(math.isinf(residual_device_slow_s(0.029995, 30)))
+        self.assertEqual(residual_device_slow_s(0.03, 30), 0.3)
+
+    def test_one_ohm_with_and_without_other_metal(self):
+        bar = one_ohm(0.0, 0.0)
+        self.assertTrue(bar.met)
+        self.assertNotIn("other metal", bar.remark)
+        pipe = one_ohm(0.0, 0.25)
+        self.assertFalse(pipe.met)
+        self.assertIn("25 %", pipe.remark)
+
+    def test_the_drop_of_a_lagging_load_by_hand(self):
+        volts = run_drop(10, complex(0.2, 0.1), 0.8)
+        self.assertAlmostEqual(volts, 10 * 2 * (0.2 * 0.8 + 0.1 * 0.6), places=9)
+
+    def test_when_the_offset_of_a_short_fault_is_told(self):
+        self.assertEqual(OFFSET_UNDER_S, 0.1)
+
+    def test_parallel_sets_are_named(self):
+        self.assertEqual(Wire("4/0", "aluminium", "PVC", sets=2).name, "2 × 4/0 AWG aluminium")
+        self.assertEqual(Wire("12", "copper", "NM").name, "12 AWG copper")
+
+    def test_a_ground_wire_as_large_as_its_lines_is_not_said_to_be_held_back(self):
+        for needed, held in (("14", True), ("12", False)):
+            found = sizing.smallest_egc(20, line="10", line_needed=needed)
+            said = " ".join(step.text for step in found.steps())
+            with self.subTest(needed):
+                self.assertEqual(found.value, "10")
+                self.assertEqual("never larger" in said, held)
+
+    def test_currents_meet_at_every_node_to_the_last_leak(self):
+        net = Network()
+        net.couple(coupled("source", [("a", EARTH)], [1e5], 0j, 1e4))
+        net.branch("one", "a", "b", 1e4)
+        net.branch("two", "b", EARTH, 1e4)
+        # 33 kV over a leak of 1e-9 S is 33 µA: counted the wrong way it would show.
+        self.assertLess(net.factor().imbalance(), 1e-8)
+
+    def test_one_pole_circuits_without_a_space_pass_over_the_high_leg(self):
+        supply = Supply(id="u1", system="120/240 high-leg", kva=25, percent_z=1.7, x_over_r=1.6)
+        some = tuple(branch(f"c{n}", space=None) for n in range(4, 9))
+        legs = legs_of_circuits(place(supplies=(supply,), circuits=some, feeders=()))
+        self.assertEqual([legs[f"c{n}"] for n in range(4, 9)], [(1,), (2,), (1,), (2,), (1,)])
+
+    def test_a_service_without_a_bond_says_what_brings_a_fault_home(self):
+        for lands, said in (("ground bar", "soil"), ("neutral bar", "no path back")):
+            rod = Electrode(id="e1", kind="rod", ohm=25, lands=lands)
+            panel = place().panels[0].model_copy(update={"bond": "out"})
+            site = place(panels=(panel,), circuits=(branch(),), feeders=(), electrodes=(rod,))
+            legs = study(site).loops["c4"].legs
+            with self.subTest(lands):
+                self.assertEqual(legs[-1].label, said)
+
+    def test_a_row_of_the_table_shows_its_multiple_only_where_there_is_a_device(self):
+        fault = study(house("20A 12/2 NM 85ft x")).loops["c2"]
+        self.assertIn(" ×</td>", fault.html_cells())
+        self.assertIn(" s</td>", fault.html_cells())
+        unknown = study(
+            apply(house("20A 12/2 NM 85ft x"), Set(path="c2.breaker.rating_a", value=None))
+        ).loops["c2"]
+        self.assertNotIn("×", unknown.html_cells())

@@ -63,7 +63,7 @@ class DeviceSet:
         """The fault currents at which a magnetic trip becomes certain, A."""
         return self._unproved_steps if unproved else self._steps
 
-    def certain_from(self, unproved: bool = False) -> float:
+    def certain_from(self, unproved: bool) -> float:
         """The fault current from which the only device that counts trips instantaneously, on the
         curve in force or the unproved one, A; ``math.inf`` where several can be first."""
         if len(self.soonest) != 1:
