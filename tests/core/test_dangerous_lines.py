@@ -260,6 +260,11 @@ class Solver(unittest.TestCase):
         anew = more.factor()
         self.assertTrue(np.allclose(volts, anew.before))
         self.assertAlmostEqual(amps, anew.current("person"))
+        between = self.ladder(20)
+        between.branch("person", "n20", "g18", 1000.0)
+        volts, amps = solution.with_branch("n20", "g18", 1000.0)
+        self.assertTrue(np.allclose(volts, between.factor().before))
+        self.assertAlmostEqual(amps, between.factor().current("person"))
 
     def test_no_two_of_one_name(self):
         net = self.ladder(3)
