@@ -179,6 +179,46 @@ class Quickline(unittest.TestCase):
     def read(self, line):
         return s.read_circuit(line)
 
+    def test_a_fact_said_twice_is_never_chosen_for_you(self):
+        for line, kept in (
+            ("20A 12/2 NM 85ft and 60ft x", ("length_ft", 85)),
+            ("20A 30A 12/2 NM 85ft x", ("breaker", {"rating_a": 20})),
+            ("20A 12/2 14/2 NM 85ft x", ("line_size", "12")),
+            ("20A 12/2 12/3 NM 85ft x", ("neutral", "yes")),
+            ("20A 12/2 NM EMT 85ft x", ("method", "NM")),
+            ("20A 1P 2P 12/2 NM 85ft x", ("poles", 1)),
+            ("20A #12 PVC ground 12 40ft x no ground", ("egc", "wire")),
+        ):
+            with self.subTest(line):
+                read = self.read(line)
+                self.assertFalse(read.is_complete)
+                self.assertIn("says otherwise", read.problems[0])
+                self.assertEqual(read.facts[kept[0]], kept[1])
+        self.assertTrue(self.read("2P20A 20A/2 12/2 NM 85ft x").is_complete)
+
+    def test_no_ground_as_others_say_it(self):
+        for said in ("no ground", "w/o ground", "without ground", "no ground wire", "no-ground",
+                     "no gnd", "ungrounded", "no equipment ground", "no egc,"):  # fmt: skip
+            with self.subTest(said):
+                read = self.read(f"15A 14/2 NM {said} 40ft bedroom")
+                self.assertTrue(read.is_complete, read.problems)
+                self.assertEqual((read.facts["egc"], read.facts["name"]), ("none", "Bedroom"))
+
+    def test_a_ground_that_is_not_understood_is_never_taken_as_whole(self):
+        for said in ("ground cut", "ground?", "bad ground", "not grounded"):
+            with self.subTest(said):
+                self.assertFalse(self.read(f"15A 14/2 NM {said} 40ft bedroom").is_complete)
+        read = self.read("15A 14/2 NM 40ft ground floor lights")
+        self.assertTrue(read.is_complete)
+        self.assertEqual(read.facts["name"], "Ground floor lights")
+
+    def test_with_ground(self):
+        for line, egc in (("#12 PVC", "wire"), ("#12 EMT", "both"), ("12/2 NM", "wire")):
+            with self.subTest(line):
+                read = self.read(f"{line} w/ ground, 20 amp, 90' fridge")
+                self.assertTrue(read.is_complete, read.problems)
+                self.assertEqual((read.facts["egc"], read.facts["name"]), (egc, "Fridge"))
+
     def test_the_issue_line(self):
         facts = self.read("20A 12/2 NM 85ft kitchen counter").facts
         expected = {

@@ -32,6 +32,13 @@ _METHOD_WORDS = {name.lower(): name for name in methods() if " " not in name} | 
     "ufb": "UF",
     "rigid": "RMC",
 }
+_GROUND = r"(?:equipment[ -])?(?:ground(?:s|ing)?|gnd|grd|egc|earth)(?:[ -](?:wire|conductor))?"
+_NO_GROUND = re.compile(rf"(?i)^(?:(?:no|without|w/o|wo)[ -]?{_GROUND}|ungrounded)$")
+_WITH_GROUND = re.compile(rf"(?i)^(?:with|w/)[ -]?{_GROUND}$")
+_ABOUT_GROUND = re.compile(
+    r"(?i)(?:^|[-/])(?:un)?(?:ground(?:s|ed|ing)?|gnd|grd|egc|earth(?:ed|ing)?)\W*$"
+)
+_NOT_A_WIRE = ("floor", "level", "storey", "story")
 _SIZE = r"\d{1,4}(?:/0)?"
 _BREAKER = re.compile(r"(?i)^(?:([12])p)?(\d+(?:\.\d+)?)a(?:mps?)?(?:/([12]))?$")
 _POLES = re.compile(r"(?i)^([12])-?p(?:oles?)?$")
@@ -82,9 +89,10 @@ def _joined(words: list[str]) -> list[str]:
     """Put "20 A" and "85 ft" together, which people write apart."""
     joined: list[str] = []
     for word in words:
-        unit = word.lower() in ("a", "amp", "amps", "ft", "feet", "m")
-        if unit and joined and re.fullmatch(r"\d+(?:[.,]\d+)?", joined[-1]):
-            joined[-1] += {"amp": "A", "amps": "A"}.get(word.lower(), word)
+        unit = word.lower().strip(",;")
+        is_unit = unit in ("a", "amp", "amps", "ft", "feet", "m")
+        if is_unit and joined and re.fullmatch(r"\d+(?:[.,]\d+)?", joined[-1]):
+            joined[-1] += {"amp": "A", "amps": "A"}.get(unit, unit)
         else:
             joined.append(word)
     return joined
@@ -94,38 +102,61 @@ def _read_word(reading: Reading, words: list[str], index: int) -> int:
     """Read the word at ``index``: how many words were used, 0 if it means nothing here."""
     word = words[index].strip(",;")
     after = words[index + 1].strip(",;") if index + 1 < len(words) else ""
-    facts = reading.facts
+    small, used = word.lower(), 1
+    said: dict[str, Any] = {}
     if match := _BREAKER.match(word):
-        facts["breaker"] = {"rating_a": _checked("breaker.rating_a", match[2])}
+        said["breaker"] = {"rating_a": _checked("breaker.rating_a", match[2])}
         if poles := match[1] or match[3]:
-            facts["poles"] = int(poles)
+            said["poles"] = int(poles)
     elif match := _POLES.match(word):
-        facts["poles"] = int(match[1])
+        said["poles"] = int(match[1])
     elif match := _CABLE.match(word):
-        facts["line_size"] = _checked("line_size", match[1])
-        facts["_wires"] = int(match[2])
+        said["line_size"] = _checked("line_size", match[1])
+        said["_wires"] = int(match[2])
     elif match := _WIRE.match(word):
-        facts["line_size"] = _checked("line_size", match[1])
+        said["line_size"] = _checked("line_size", match[1])
     elif match := _LENGTH.match(word):
-        facts["length_ft"] = _checked("length_ft", f"{match[1]} {match[2]}")
-    elif word.lower() in _METHOD_WORDS:
-        facts["method"] = _METHOD_WORDS[word.lower()]
-        if methods()[facts["method"]].steel_return and _TRADE.match(after):
-            facts["raceway_size"] = _checked("raceway_size", after.strip('"'))
-            return 2
-    elif word.lower() in ("cu", "copper", "al", "aluminum", "aluminium"):
-        facts["line_material"] = "copper" if word.lower().startswith("c") else "aluminium"
-    elif word.lower() in ("gfci", "gfi"):
-        facts["gfci"] = "yes"
-    elif word.lower() == "no" and after.lower() in ("ground", "egc"):
-        facts["egc"] = "none"
-        return 2
-    elif word.lower() == "ground" and re.fullmatch(rf"#?{_SIZE}", after):
-        facts["egc_size"] = _checked("egc_size", after)
-        return 2
+        said["length_ft"] = _checked("length_ft", f"{match[1]} {match[2]}")
+    elif small in _METHOD_WORDS:
+        said["method"] = _METHOD_WORDS[small]
+        if methods()[said["method"]].steel_return and _TRADE.match(after):
+            said["raceway_size"] = _checked("raceway_size", after.strip('"'))
+            used = 2
+    elif small in ("cu", "copper", "al", "alum", "aluminum", "aluminium"):
+        said["line_material"] = "copper" if small.startswith("c") else "aluminium"
+    elif small in ("gfci", "gfi"):
+        said["gfci"] = "yes"
+    elif small == "ground" and re.fullmatch(rf"#?{_SIZE}", after):
+        said["egc_size"], said["_ground"], used = _checked("egc_size", after), True, 2
+    elif used := _phrase(_NO_GROUND, words, index):
+        said["_ground"] = False
+    elif used := _phrase(_WITH_GROUND, words, index):
+        said["_ground"] = True
+    elif _ABOUT_GROUND.search(word) and after.lower() not in _NOT_A_WIRE:
+        raise BadInput(
+            f"“{word}” was not understood: write “ground 12” for its ground wire, “no ground”"
+            " where there is none; what is loose or cut is entered at the circuit."
+        )
     else:
         return 0
-    return 1
+    _take(reading.facts, said, " ".join(words[index : index + used]))
+    return used
+
+
+def _phrase(pattern: re.Pattern[str], words: list[str], index: int) -> int:
+    """How many words from ``index`` on the pattern takes, the longest first; 0 for none."""
+    for count in (4, 3, 2, 1):
+        if pattern.match(" ".join(words[index : index + count]).strip(",;")):
+            return count
+    return 0
+
+
+def _take(facts: dict[str, Any], said: dict[str, Any], word: str) -> None:
+    """Add what a word says. A fact said twice and otherwise is nobody's to choose between."""
+    for fact, value in said.items():
+        if facts.get(fact, value) != value:
+            raise BadInput(f"“{word}” says otherwise than the line before it: write one of them.")
+    facts.update(said)
 
 
 def _checked(path: str, text: str) -> Any:
@@ -155,9 +186,11 @@ def _why_not(word: str) -> str:
 def _complete(reading: Reading) -> None:
     """Draw what the sheath itself says: poles, neutral, ground wire; then say it in words."""
     facts = reading.facts
-    wires = facts.pop("_wires", None)
+    wires, ground = facts.pop("_wires", None), facts.pop("_ground", None)
     if not facts:
         return
+    if ground is False:
+        facts["egc"] = "none"
     if wires is not None:
         # 12/2 on two poles has no neutral; 12/3 has one; a sheath holds its ground wire.
         two_poles = facts.get("poles") == 2
@@ -165,12 +198,12 @@ def _complete(reading: Reading) -> None:
         facts.setdefault("line_material", "copper")
         facts.setdefault("method", "NM")
         carries = methods()[facts["method"]].carries_ground
-        if "egc" not in facts and (carries or "egc_size" in facts):
+        if "egc" not in facts and carries:
             facts["egc"] = "wire"
     steel = facts.get("method") and methods()[facts["method"]].steel_return
     if steel and "egc" not in facts:
-        facts["egc"] = "both" if "egc_size" in facts else "raceway"
-    elif "egc_size" in facts:
+        facts["egc"] = "both" if ground else "raceway"
+    elif ground:
         facts.setdefault("egc", "wire")
     if facts.get("egc") in ("wire", "both") and "line_size" in facts:
         _sheath_ground(reading, wires)
