@@ -117,30 +117,16 @@ def main_bonding_jumper(
 
     Above the table 12.5 % of the area. A screw or strap made for the enclosure needs no size.
     """
-    return _jumper(
-        line,
-        line_material,
-        sets,
-        material,
-        edition,
-        "Smallest main bonding jumper",
-        "main_bonding_jumper",
-    )
+    title = "Smallest main bonding jumper"
+    return _jumper(line, line_material, sets, material, edition, title, "main_bonding_jumper")
 
 
 def supply_side_jumper(
     line: str, line_material: str, sets: int = 1, material: str = "copper", edition: int = 2023
 ) -> Working:
     """The smallest supply-side bonding jumper (its size as text). Source: NEC 250.102(C)."""
-    return _jumper(
-        line,
-        line_material,
-        sets,
-        material,
-        edition,
-        "Smallest supply-side bonding jumper",
-        "supply_side_jumper",
-    )
+    title = "Smallest supply-side bonding jumper"
+    return _jumper(line, line_material, sets, material, edition, title, "supply_side_jumper")
 
 
 def smallest_neutral(

@@ -73,20 +73,26 @@ class FactPath(_Path):
         return FactPath.of(self.group, leaf)
 
 
-class BranchId(_Path):
-    """One branch of the network: a conductor, bond, joint or electrode of an element."""
+class _PartPath(_Path):
+    """A part of an element as the network has it."""
 
     __slots__ = ()
 
     @classmethod
     def of(cls, element: str, part: str, number: int = 0) -> Self:
-        """The branch ``part`` of an element; ``number`` of a line, 0 for what there is one of."""
+        """The ``part`` of an element; ``number`` of a line, 0 for what there is one of."""
         return cls(f"{element}.{part}{number or ''}")
 
     @property
     def part(self) -> str:
-        """Which of the element's branches: ``line2``, ``neutral``, ``egc``."""
+        """Which of the element's parts: ``line2``, ``egc``; ``L1``, ``ground``."""
         return self.rest
+
+
+class BranchId(_PartPath):
+    """One branch of the network: a conductor, bond, joint or electrode of an element."""
+
+    __slots__ = ()
 
     @property
     def kind(self) -> str:
@@ -101,20 +107,10 @@ class BranchId(_Path):
         return int(found[2] or 0) if found else 0
 
 
-class NodeId(_Path):
+class NodeId(_PartPath):
     """One node of the network: ``p1.L1``, ``p1.lug2``, ``p1.N``, ``p1.ground``, ``c4.case``."""
 
     __slots__ = ()
-
-    @classmethod
-    def of(cls, element: str, part: str, number: int = 0) -> Self:
-        """The node ``part`` of an element."""
-        return cls(f"{element}.{part}{number or ''}")
-
-    @property
-    def part(self) -> str:
-        """Which of the element's nodes."""
-        return self.rest
 
 
 def fact_in(element: Any, fact: str) -> Any:

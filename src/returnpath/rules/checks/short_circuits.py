@@ -87,12 +87,12 @@ def service_neutral_open(s: Evidence):
 def _legs(studies, branch: BranchId | None, panel: str) -> str:
     """The legs' volts of the worst supply, in words."""
     chosen = [f for f in studies if branch is None or f.lost == branch]
-    legs = max((f.legs(panel) for f in chosen), key=_spread, default={})
+    legs = max((f.legs(panel) for f in chosen), key=_highest, default={})
     listed = ", ".join(f"{leg} {figures(volts)} V" for leg, volts in legs.items())
     return listed or "no load is on it"
 
 
-def _spread(legs: dict[str, float]) -> float:
+def _highest(legs: dict[str, float]) -> float:
     return max(legs.values(), default=0.0)
 
 
