@@ -290,10 +290,13 @@ class Surveying(Workspace):
 
 class Records(Workspace):
     def test_names_old_revisions_and_comparing(self):
+        address = f"/jobs/{self.job.pk}/history"
+        self.assertNotContains(self.client.get(address), "Compare revision")
         circuit = self.place("Dryer")
         self.post("set", f"{circuit}.length_ft", "200")
-        self.client.post(f"/jobs/{self.job.pk}/history/1/name", {"name": "as found"})
-        html = self.client.get(f"/jobs/{self.job.pk}/history").content.decode()
+        self.client.post(f"{address}/1/name", {"name": "as found"})
+        html = self.client.get(address).content.decode()
+        self.assertIn("Compare revision", html)
         self.assertIn("<strong>as found</strong>", html)
         old = self.client.get(f"/jobs/{self.job.pk}/history/1").content.decode()
         self.assertIn("revision 1: as found", old)
