@@ -29,6 +29,7 @@ from .site import (
     field_info,
     show_value,
 )
+from .site.serves import load_kind_in
 from .vocabulary import FactPath, System, fact_in, with_fact
 from .vocabulary.units import FOOT_M as FEET
 from .vocabulary.units import INCH_M as INCH
@@ -265,7 +266,9 @@ def _feeder(f: _Filling, edition: int, buildings: dict[str, str | None]) -> None
     if rating is not None:
         line = f.fill(
             "line_size",
-            lambda: sizing.smallest_line(rating, material, 75, edition).value,
+            lambda: sizing.smallest_run(
+                rating, material, sizing.column_of(f.get("method"), 75), edition, f.get("sets")
+            ).value,
             "branch line size",
             why="the smallest its breaker allows",
         )
@@ -348,6 +351,8 @@ def _circuit(f: _Filling, site: Installation, edition: int) -> None:
         value, why = _length(site.sources.get(f"{circuit.id}.length_ft"))
         f.fill("length_ft", value, why=why)
     rating = circuit.breaker.rating_a
+    if circuit.name and (kind := load_kind_in(circuit.name)):
+        f.fill("load_kind", kind, why="by its name")
     f.fill("power_factor", 1.0, why="resistive unless said")
     if rating is None:
         _return_path(f, circuit, None, edition)
@@ -359,7 +364,9 @@ def _circuit(f: _Filling, site: Installation, edition: int) -> None:
         f.fill("load_va", rating * volts * lines / 3, "load of a circuit")
     f.fill(
         "line_size",
-        lambda: sizing.smallest_line(rating, material, 75, edition).value,
+        lambda: sizing.smallest_line(
+            rating, material, sizing.column_of(f.get("method"), 75), edition
+        ).value,
         why="the smallest its breaker allows",
     )
     _return_path(f, circuit, rating, edition)

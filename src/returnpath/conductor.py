@@ -34,6 +34,7 @@ class Method:
     steel: bool
     ac_column: str
     small_copper_solid: bool
+    rated_c: int  # the hottest ampacity column its conductors may be used in
     steel_return: str  # the raceway type whose wall can be the return, or ""
     carries_ground: bool
 
@@ -48,6 +49,7 @@ def methods() -> dict[str, Method]:
             row["surroundings"] == "steel",
             row["ac_column"],
             row["small_copper_solid"] == "yes",
+            int(row["rated_c"]),
             row["steel_return"],
             row["carries_ground"] == "yes",
         )
@@ -95,7 +97,7 @@ class Wire:
         if self.is_metric:
             if tables.metric_conductors()[self.size][self.material] is None:
                 raise BadInput(f"{tables.size_name(self.size)} is not made in {self.material}.")
-        elif self.size not in tables.sizes(self.material):
+        elif self.size not in (*tables.sizes(self.material), *tables.GROUND_ONLY):
             made = " ".join(tables.sizes(self.material))
             name = tables.size_name(self.size)
             raise BadInput(f"{name} is not made in {self.material}; {made} are.")

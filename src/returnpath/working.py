@@ -88,6 +88,32 @@ def of(title: str, value: object, unit: str, *steps: Step) -> Working:
     return Working(title, value, unit, lambda: steps)
 
 
+#: Under these nothing is shown with digits: no meter of the trade would show it.
+LEAST_AMPS, LEAST_VOLTS, LEAST_OHMS = 0.01, 0.1, 0.001
+
+
+def show_amps(amps: float | None) -> str:
+    """``"4.2 A"``, or “under 0.01 A”."""
+    return _at_least(amps, LEAST_AMPS, "A")
+
+
+def show_volts(volts: float | None) -> str:
+    """``"95.7 V"``, or “under 0.1 V”."""
+    return _at_least(volts, LEAST_VOLTS, "V")
+
+
+def show_ohms(ohms: float | None) -> str:
+    """``"0.32 Ω"``, or “under 0.001 Ω”."""
+    return _at_least(ohms, LEAST_OHMS, "Ω")
+
+
+def _at_least(value: float | None, least: float, unit: str) -> str:
+    if value is not None and 0 < abs(value) < least:
+        return f"under {least:g} {unit}"
+    shown = figures(value)
+    return f"{shown} {unit}" if shown[:1].isdigit() or shown[:1] == "-" else shown
+
+
 @lru_cache(maxsize=8192)
 def figures(value: float | None, digits: int = 3) -> str:
     """``value`` to ``digits`` significant figures, thousands commas, no trailing zeros.

@@ -202,7 +202,7 @@ def _longest_row(solved: SolvedSite, loop: FaultStudy) -> Row:
     length = loop.circuit.length_ft
     path = f"{loop.circuit.id}.length_ft"
     assumed = " assumed" if solved.study.assumed.find(path) else ""
-    joined = loop.circuit.outlet_bond == "yes" or bool(loop.circuit.joined_to)
+    joined = loop.circuit.neutral_on_frame or bool(loop.circuit.joined_to)
     figure = "none" if run is None else f"{math.floor(run)} ft"
     note = f"now {length:g} ft{assumed}"
     if run is None and joined:

@@ -11,7 +11,7 @@ import argcomplete
 
 from .. import ENGINE_VERSION, __version__
 from ..errors import BadInput
-from . import answers, check, explain, size, whatif
+from . import answers, check, explain, fix, read, size, whatif
 
 USAGE = "loop"
 
@@ -34,6 +34,8 @@ def parser() -> argparse.ArgumentParser:
     size.add_to(calls)
     answers.add_to(calls)
     whatif.add_to(calls)
+    fix.add_to(calls)
+    read.add_to(calls)
     explain.add_to(calls)
     return top
 

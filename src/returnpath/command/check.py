@@ -9,11 +9,15 @@ from .. import ENGINE_VERSION
 from ..face import judge, read, text_of
 from ..rules import (
     Finding,
+    Row,
     deciding_questions,
+    grouped,
     next_step,
+    not_looked,
     size_rows,
     summary,
 )
+from ..rules.not_looked import in_words
 from ..site import Installation, Set, apply, loads_practice
 from ..study import FaultKind, FaultStudy, SiteStudy, study
 from ..working import figures
@@ -62,6 +66,7 @@ def judged(site: Installation, done: SiteStudy, found) -> dict:
         "summary": summary(done, found),
         "next": {"text": step.text, "place": step.place},
         "findings": [finding_dict(f) for f in found],
+        "not_looked_at": [{"id": id, "why": why} for id, why in not_looked().items()],
         "questions": [
             {"text": a.text, "path": a.path, "settles": a.settles} for a in deciding_questions(done)
         ],
@@ -222,13 +227,11 @@ def as_text(done: SiteStudy, found: tuple[Finding, ...]) -> str:
         f"Local requirement: {r.text} ({r.who}, {r.when})" for r in site.practice.requirements
     ]
     lines += ["", summary(done, found), ""]
-    for finding in found:
-        more = f" ({len(finding.folded)} more go with it)" if finding.folded else ""
-        lines.append(f"{finding.level.upper():<7}{finding.id} at {finding.place_name}{more}")
-        lines.append(f"       {finding.found} {finding.do}")
-        lines.append(f"       {finding.authority}")
+    for row in grouped(found):
+        lines += _row_lines(row)
     if not found:
         lines.append("Nothing was found.")
+    lines += ["", f"Not looked at: {'; '.join(in_words(site))}."]
     lines.append("")
     if done.why_not:
         lines.append(done.why_not)
@@ -258,6 +261,24 @@ def as_text(done: SiteStudy, found: tuple[Finding, ...]) -> str:
     lines += ["", f"Rests on {count} assumptions (--json lists them). Estimates; the local office"
               " and a licensed person decide."]  # fmt: skip
     return "\n".join(lines)
+
+
+def _row_lines(row: Row) -> list[str]:
+    """A finding, or one row for many places, as lines to read."""
+    finding = row.first
+    if row.is_group:
+        count = len(row.findings)
+        return [
+            f"{finding.level.upper():<7}{finding.id} at {count} places: {row.places}",
+            f"       {finding.place_name}: {finding.found} {finding.do}",
+            f"       {finding.authority}",
+        ]
+    more = f" ({len(finding.folded)} more go with it)" if finding.folded else ""
+    return [
+        f"{finding.level.upper():<7}{finding.id} at {finding.place_name}{more}",
+        f"       {finding.found} {finding.do}",
+        f"       {finding.authority}",
+    ]
 
 
 def _fault_line(done: SiteStudy, fault: FaultStudy) -> str:

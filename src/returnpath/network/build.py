@@ -287,7 +287,7 @@ class Builder:
             if part == "egc" and at in self.wiring.no_ground:
                 continue  # the wire it is said to share is not there
             self.add(f"{at}.{part}", f"{at}.case", f"{panel}.{ends[part]}", ohm)
-        if circuit.outlet_bond == "yes" and circuit.neutral == "yes":
+        if circuit.neutral_on_frame and circuit.neutral == "yes":
             self.add(f"{at}.bond", neutral, f"{at}.case")
         for other in circuit.joined_to:
             self.add(f"{at}.to_{other}", f"{at}.case", f"{other}.metal")

@@ -127,7 +127,7 @@ class Wiring:
     def is_meshed(self, circuit: Circuit) -> bool:
         """Whether its case or neutral is joined to anything but its panel, or its two ways home
         end on metal that is not one: it is then solved as a part of the network."""
-        if circuit.outlet_bond == "yes" or circuit.joined_to:
+        if circuit.neutral_on_frame or circuit.joined_to:
             return True
         return circuit.egc == "both" and circuit.panel in self.apart
 

@@ -2,7 +2,9 @@
 
 from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
+from .grouped import Row, grouped
 from .needs import OpenFact, open_facts
+from .not_looked import not_looked
 from .next_step import NextStep, next_step
 from .questions import (
     Question,
@@ -26,6 +28,7 @@ __all__ = [
     "NextStep",
     "OpenFact",
     "Question",
+    "Row",
     "SizeRow",
     "WhatIf",
     "all_checks",
@@ -35,8 +38,10 @@ __all__ = [
     "findings",
     "findings_of",
     "fold",
+    "grouped",
     "is_proven",
     "next_step",
+    "not_looked",
     "open_facts",
     "size_rows",
     "summary",

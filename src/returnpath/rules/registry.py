@@ -21,11 +21,18 @@ from .. import tables
 from ..network.wiring import legs_of_circuits
 from ..site import Edit, Installation
 from ..site.installation import name_of
+from ..site.service import ahead_of_service, service_disconnects
 from ..study import SiteStudy
 from ..vocabulary import Level
 from ..working import Working
 from .finding import LEVELS, LOCAL, MAKER, PRACTICE, RULE, Authority, Finding
-from .sizes import SizeRow, size_rows
+from .sizes import SizeRow, column_of_run, size_rows
+
+
+def rule_authority(topic: str, edition: int) -> Authority:
+    """A rule's section in ``edition``; one with “?” is to be checked locally."""
+    section = tables.section(topic, edition)
+    return Authority(RULE, f"{section.rstrip('?')} ({edition})", section.endswith("?"))
 
 
 @dataclass(frozen=True)
@@ -47,8 +54,7 @@ class Check:
         """What it rests on in ``edition``; a section with “?” is to be checked locally."""
         if self.kind != RULE:
             return Authority(self.kind, self.topic)
-        section = tables.section(self.topic, edition)
-        return Authority(RULE, f"{section.rstrip('?')} ({edition})", section.endswith("?"))
+        return rule_authority(self.topic, edition)
 
 
 @dataclass(frozen=True)
@@ -140,21 +146,25 @@ class Evidence:
 
     @cached_property
     def at_service(self) -> str:
-        """The panel of the service disconnect: the first that is no meter, from the service."""
-        here = self.filled.panel.id
-        while self.panels[here].kind == "meter":
-            following = [f.to for f in self.filled.feeders if f.source == here]
-            if not following:
-                break
-            here = following[0]
-        return here
+        """The panel of the first service disconnect: no meter, and not marked as none."""
+        return self.services[0]
+
+    @cached_property
+    def services(self) -> tuple[str, ...]:
+        """Every service disconnect of the utility's."""
+        return service_disconnects(self.filled)
+
+    @cached_property
+    def ahead(self) -> frozenset[str]:
+        """The enclosures on the supply side of the service disconnect."""
+        return ahead_of_service(self.filled)
 
     def is_downstream(self, panel: str) -> bool:
         """Whether the panel is on the load side of the service disconnect."""
         here = panel
         while here in self.feeder_to:
             here = self.feeder_to[here].source
-            if here == self.at_service:
+            if here in self.services:
                 return True
         return False
 
@@ -162,6 +172,16 @@ class Evidence:
         """Whether a feeder leads to another building."""
         a, b = (self.panels[p].building for p in (feeder.source, feeder.to))
         return a is not None and b is not None and a != b
+
+    def column(self, run) -> int:
+        """The ampacity column of a circuit or feeder, °C."""
+        return column_of_run(self.filled, run)
+
+    def has_supply_jumper(self, panel: str) -> bool:
+        """Whether a bonding jumper beside the neutral reaches an enclosure ahead of the service."""
+        runs = [r for r in self.filled.services if r.to == panel and r.egc_size]
+        feeder = self.feeder_to.get(panel)
+        return bool(runs) or (feeder is not None and feeder.egc in ("wire", "raceway", "both"))
 
     def load_amps(self, branch: str) -> float:
         """The most load current in a branch over the supplies drawn, A."""

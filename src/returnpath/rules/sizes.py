@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from .. import sizing, tables
 from ..assume import Assumed
 from ..errors import BadInput
+from ..site import Installation
 from ..study import SiteStudy
 from ..working import Working
 
@@ -112,15 +113,22 @@ def _electrode_row(assumed, electrode, line, metal, sets, edition) -> SizeRow:
     return _row(assumed, path, "Electrode conductor", gec, material, electrode.gec_size, material)
 
 
+def column_of_run(site: Installation, run) -> int:
+    """The ampacity column of a circuit or feeder: its cable's and its panel's terminals'."""
+    at = getattr(run, "panel", None) or run.source
+    panel = next(p for p in site.panels if p.id == at)
+    return sizing.column_of(run.method, panel.terminals_c)
+
+
 def run_rows(assumed: Assumed, run) -> list[SizeRow]:
     """The line and the ground wire of one circuit or feeder."""
     rating, edition = run.breaker.rating_a, assumed.site.practice.edition
     if rating is None or run.line_size is None or tables.is_metric(run.line_size):
         return []
-    column = assumed.site.panel.terminals_c
-    rows = []
+    column = column_of_run(assumed.site, run)
+    rows, sets = [], getattr(run, "sets", None) or 1
     try:
-        needed = sizing.smallest_line(rating, run.line_material, column, edition)
+        needed = sizing.smallest_run(rating, run.line_material, column, edition, sets)
     except BadInput:
         return rows  # one conductor does not serve this device: there is no row to show
     rows.append(
@@ -143,6 +151,7 @@ def run_rows(assumed: Assumed, run) -> list[SizeRow]:
         line_material=run.line_material,
         column_c=column,
         edition=edition,
+        sets=sets,
     )
     rows.append(
         _row(

@@ -36,6 +36,23 @@ def wiring_method() -> Any:
     return fact("wiring method", "choice", choices={m.name: m.label for m in methods().values()})
 
 
+Route = Literal["dry", "wet", "underground", "insulation"]
+
+
+def route() -> Any:
+    """Where a cable or conduit runs, as far as it decides what may be used there."""
+    return fact(
+        "runs",
+        "choice",
+        choices={
+            "dry": "indoors, dry",
+            "wet": "outdoors or wet",
+            "underground": "underground",
+            "insulation": "in thermal insulation",
+        },
+    )
+
+
 def insulation() -> Any:
     """What the insulation is made of: how hot it may get for a moment."""
     return fact(

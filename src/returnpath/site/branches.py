@@ -98,7 +98,7 @@ def _run(run: Circuit | Feeder, lines: int) -> Iterator[tuple[str, str]]:
         return
     if run.egc == "none" and run.relied_on is not None and run.return_ohm is not None:
         yield "raceway", "what is relied on as the return"
-    if run.outlet_bond == "yes":
+    if run.neutral_on_frame:
         yield "bond", "neutral to ground at the outlet"
     for metal in run.joined_to:
         yield f"to_{metal}", "joint to other metal"

@@ -15,7 +15,29 @@ from .base import (
     wiring_method,
     yes_no,
 )
+from .base import Route, route
 from .power import Device
+
+RetrofitGround = Literal[
+    "electrode system",
+    "electrode conductor",
+    "panel ground bar",
+    "other circuit EGC",
+    "service neutral",
+    "water pipe",
+    "rod",
+    "neutral",
+]
+RETROFIT_GROUND = {
+    "electrode system": "the electrode system, where it is accessible",
+    "electrode conductor": "the grounding electrode conductor",
+    "panel ground bar": "the ground bar its circuit comes from",
+    "other circuit EGC": "another circuit's EGC from the same panel",
+    "service neutral": "the grounded conductor at the service",
+    "water pipe": "a water pipe past the first 5 ft",
+    "rod": "a ground rod of its own",
+    "neutral": "the circuit's neutral",
+}
 
 
 class Circuit(Element):
@@ -65,6 +87,12 @@ class Circuit(Element):
         "opened together", "A two-pole breaker or a handle tie on the shared-neutral pair."
     )
     building: str | None = fact("goes to building", "ref", to="buildings")
+    route: Route | None = route()
+    places: str | None = fact(
+        "serves",
+        "places",
+        help="Rooms and equipment: kitchen, bath, garage, EV… Read from its name until given.",
+    )
     feeds: Literal["socket-outlets", "fixed equipment"] | None = fact(
         "what it feeds",
         "choice",
@@ -104,6 +132,49 @@ class Circuit(Element):
         help="Where no wire and no steel raceway brings the fault home.",
     )
     flex_ft: float | None = fact("flexible metal in the path", "length", low=0, high=500)
+    strap: Literal["in", "out"] | None = fact(
+        "neutral-to-frame strap",
+        "choice",
+        choices={"in": "in", "out": "out"},
+        help="Of a range or dryer: the strap between its neutral terminal and its frame.",
+    )
+    neutral_bare: YesNo | None = yes_no(
+        "neutral is bare", "A cable of two insulated wires and a bare one used as the neutral."
+    )
+    yoke: YesNo | None = yes_no(
+        "pair on one yoke, or a 240 V load on it",
+        "Both circuits of the pair on one device, or a line-to-line load between them.",
+    )
+    reversed: YesNo | None = yes_no(
+        "hot and neutral reversed", "At a receptacle: a plug-in tester shows it."
+    )
+    replaced_year: int | None = fact(
+        "receptacles or equipment replaced in", "number", low=1880, high=2100, whole=True
+    )
+    extended_year: int | None = fact(
+        "extended in", "number", low=1880, high=2100, whole=True, help="New cable on old wiring."
+    )
+    retrofit_ground: RetrofitGround | None = fact(
+        "added ground lands on",
+        "choice",
+        choices=RETROFIT_GROUND,
+        help="An equipment ground run later, apart from the circuit (250.130(C)).",
+    )
+    box_bonding: Literal["pigtail", "self-grounding", "screws only", "none"] | None = fact(
+        "metal boxes bonded by",
+        "choice",
+        choices={
+            "pigtail": "pigtail to the box",
+            "self-grounding": "self-grounding receptacles",
+            "screws only": "yoke screws only",
+            "none": "not bonded",
+        },
+    )
+    continuous: YesNo | None = yes_no(
+        "continuous load", "On for three hours or more: EV charging, heating, lighting."
+    )
+    managed: YesNo | None = yes_no("load management", "Listed equipment limits its load.")
+    tandem: YesNo | None = yes_no("tandem breaker", "Two breakers in one space.")
     device_terminals: Literal["copper only", "both"] | None = fact(
         "outlet terminals",
         "choice",
@@ -160,6 +231,13 @@ class Circuit(Element):
     )
 
 
+    @property
+    def neutral_on_frame(self) -> bool:
+        """Whether its neutral meets the frame or the ground at the far end: by a bootleg, or by
+        the strap of a range or dryer."""
+        return self.outlet_bond == "yes" or self.strap == "in"
+
+
 class Array(Element):
     """A photovoltaic array, from its frames to the inverter's connection."""
 
@@ -207,6 +285,11 @@ class Array(Element):
         "bonding by",
         "choice",
         choices={"lugs": "wire and lugs", "washers": "toothed washers", "clamps": "listed clamps"},
+    )
+    tap: Literal["load side", "line side"] | None = fact(
+        "connected on",
+        "choice",
+        choices={"load side": "load side, by a breaker", "line side": "line side of the main"},
     )
     detector: YesNo | None = yes_no("ground-fault detector")
     electrode: str | None = fact("electrode at the array", "ref", to="electrodes")

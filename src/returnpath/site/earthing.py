@@ -106,7 +106,18 @@ class Metal(Element):
         "also joins", "ref", to="panels", help="The panel of another building it reaches."
     )
     join_ohm: float | None = fact("of that way", "number", unit="Ω", low=0.0001, high=1000)
-    corrugated: YesNo | None = yes_no("corrugated tube", "Yellow corrugated gas tube.")
+    corrugated: Literal["yes", "arc-resistant", "no"] | None = fact(
+        "CSST",
+        "choice",
+        choices={"yes": "yes, yellow", "arc-resistant": "yes, listed arc-resistant", "no": "no"},
+        help="Corrugated stainless steel gas tubing.",
+    )
+    water_bonded: YesNo | None = yes_no(
+        "pool water bonded", "A listed fitting of 9 sq in in contact with the water."
+    )
+    perimeter_bonded: YesNo | None = yes_no(
+        "perimeter bonded", "8 AWG or the reinforcing steel, 3 ft around."
+    )
     live_by: str | None = fact(
         "could be made live by", "ref", to="circuits", help="The circuit of the gas appliance."
     )

@@ -95,6 +95,8 @@ def parse_text(info: FieldInfo, text: str) -> Any:
         return check_value(info, text)
     if info.kind == "choice":
         return check_value(info, _choice(info, text))
+    if info.kind == "places":
+        return check_value(info, text)
     if info.kind == "size":
         return check_value(info, Size.typed(text))
     if info.kind == "raceway":
@@ -151,6 +153,8 @@ def check_value(info: FieldInfo, value: Any) -> Any:
     if info.kind == "raceway":
         raceway_row("EMT", str(value))
         return str(value)
+    if info.kind == "places":
+        return _known_places(str(value))
     if info.kind in ("text", "ref"):
         if len(str(value)) > 80:
             raise BadInput(f"{label}: at most 80 characters.")
@@ -163,6 +167,12 @@ def check_value(info: FieldInfo, value: Any) -> Any:
     return number
 
 
+def _known_places(text: str) -> str:
+    from .serves import known_places  # what a circuit serves knows the circuit, and this its facts
+
+    return known_places(text)
+
+
 def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
     """``value`` as the trade writes it; "" for None."""
     if value is None:
@@ -171,7 +181,7 @@ def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
         return info.choices.get(str(value), str(value))
     if info.kind == "size":
         return Size(value).name if unit else str(value)
-    if info.kind in ("text", "raceway", "ref"):
+    if info.kind in ("text", "raceway", "ref", "places"):
         return f"{value} {info.unit}".strip() if unit else str(value)
     shown = f"{value:,.3f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
     return f"{shown} {info.unit}".strip() if unit else shown.replace(",", "")

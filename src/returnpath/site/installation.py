@@ -52,7 +52,7 @@ class Practice(Element):
     """Local practice: the schools that this place follows, with both reasons."""
 
     id: str = "practice"
-    edition: Literal[2008, 2011, 2014, 2017, 2020, 2023] = school(
+    edition: Literal[2005, 2008, 2011, 2014, 2017, 2020, 2023, 2026] = school(
         "rules of", 2023, {str(e): str(e) for e in tables.EDITIONS}, "The edition in force here."
     )
     clearing: Literal["instantaneous", "five times", "timed", "one ohm"] = school(
@@ -66,6 +66,16 @@ class Practice(Element):
         },
         "At once: the magnetic trip must reach. Five times: an older rule of thumb. Timed: the"
         " international limit, not a US rule. One ohm: lax, and meaningless above 20 A.",
+    )
+    clearing_required_by: str | None = Field(
+        default=None,
+        max_length=80,
+        json_schema_extra={
+            "label": "clearing is required by",
+            "kind": "text",
+            "help": "Who asks for it here, and when; empty: it is advice, and a slow trip is a"
+            " check, never a fix.",
+        },
     )
     arc_v: Literal[0, 40, 50] = school(
         "arc allowance",

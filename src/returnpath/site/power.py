@@ -10,10 +10,12 @@ from .base import (
     Element,
     Metal_,
     Part,
+    Route,
     YesNo,
     fact,
     insulation,
     metal,
+    route,
     wiring_method,
     yes_no,
 )
@@ -61,6 +63,16 @@ class Device(Part):
     )
     interrupting_ka: float | None = fact(
         "interrupting rating", "number", unit="kA", low=1, high=200, help="On its label: 10 or 22."
+    )
+    condition: Literal["good", "obsolete", "heat-damaged", "not listed here"] | None = fact(
+        "its condition",
+        "choice",
+        choices={
+            "good": "good",
+            "obsolete": "obsolete, known not to trip",
+            "heat-damaged": "heat-damaged",
+            "not listed here": "not listed for this panel",
+        },
     )
     series_ka: float | None = fact(
         "series rating", "number", unit="kA", low=1, high=200, help="With the device ahead of it."
@@ -128,6 +140,16 @@ class Supply(Element):
         choices={"in": "in", "out": "out"},
         help="A generator's or inverter's neutral joined to its frame.",
     )
+    interlock: Literal["transfer switch", "interlock", "none"] | None = fact(
+        "kept apart from the utility by",
+        "choice",
+        choices={
+            "transfer switch": "a transfer switch",
+            "interlock": "an interlock",
+            "none": "nothing",
+        },
+        help="What stops it from feeding the street.",
+    )
     neutral_switched: YesNo | None = yes_no(
         "neutral switched", "Whether the transfer switch also opens the neutral."
     )
@@ -150,6 +172,10 @@ class Service(Element):
     neutral_size: Size | None = fact("neutral", "size")
     sets: int | None = fact("parallel sets", "number", low=1, high=6, whole=True)
     insulation: str | None = insulation()
+    raceway_bonded: YesNo | None = yes_no(
+        "service raceway bonded",
+        "Metal service raceway: bonding bushing, hub or jumper past the knockouts.",
+    )
     egc_size: Size | None = fact(
         "supply-side bonding jumper",
         "size",
@@ -182,6 +208,9 @@ class Building(Element):
     wired_year: int | None = fact("wired in", "number", low=1880, high=2100, whole=True)
     structure_bonded: YesNo | None = yes_no("metal structure bonded")
     disconnect: YesNo | None = yes_no("disconnect at the building")
+    equipotential: YesNo | None = yes_no(
+        "equipotential plane", "Where livestock stands on concrete: mesh bonded to the EGC."
+    )
 
 
 class Panel(Element):
@@ -202,6 +231,16 @@ class Panel(Element):
         },
     )
     main: Device = Device()
+    marked: Literal["service disconnect", "meter disconnect", "emergency disconnect"] | None = fact(
+        "marked as",
+        "choice",
+        choices={
+            "service disconnect": "emergency disconnect, service disconnect",
+            "meter disconnect": "meter disconnect, not service equipment",
+            "emergency disconnect": "emergency disconnect, not service equipment",
+        },
+        help="Of a disconnect ahead of the panel: its label decides where the main bond belongs.",
+    )
     bond: Literal["in", "out"] | None = fact(
         "neutral bond",
         "choice",
@@ -244,6 +283,24 @@ class Panel(Element):
             "bathroom": "bathroom",
             "blocked": "blocked",
         },
+    )
+    directory: Literal["clear", "vague", "missing"] | None = fact(
+        "directory",
+        "choice",
+        choices={
+            "clear": "every circuit, clearly",
+            "vague": "vague or out of date",
+            "missing": "missing",
+        },
+    )
+    tandem_allowed: YesNo | None = yes_no(
+        "made for tandem breakers", "Its label shows which spaces take them."
+    )
+    grouped: YesNo | None = yes_no(
+        "disconnects grouped", "Several service or building disconnects in one place, each marked."
+    )
+    breaker_line: str | None = fact(
+        "breakers are", "text", help="A line from the firm's list: its curve then stands for all."
     )
     surge_protector: YesNo | None = yes_no("surge protector")
     most_under_screw: int | None = fact(
@@ -290,4 +347,8 @@ class Feeder(Element):
     )
     year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
     retaped: YesNo | None = yes_no("white or green made by tape")
+    metal_paths: YesNo | None = yes_no(
+        "metal path between the buildings", "Pipe, cable shield or fence bonded at both ends."
+    )
+    route: Route | None = route()
     ground_fault_protected: YesNo | None = yes_no("ground-fault protection upstream")

@@ -7,6 +7,7 @@ from functools import cache
 
 from pydantic import ValidationError
 
+from .. import tables
 from ..conductor import Wire, method, raceway_row
 from ..device import Breaker
 from ..errors import BadInput
@@ -176,6 +177,9 @@ def _check_wires(run) -> None:
     """Sizes that are made, and a steel return only where there is steel."""
     if run.method is not None:
         method(run.method)
+    if run.line_size in tables.GROUND_ONLY:
+        words = f"{tables.size_name(run.line_size)} is only ever a ground wire."
+        raise BadInput(words, f"{run.id}.line_size")
     for which in ("line", "egc"):
         size = getattr(run, f"{which}_size")
         material = getattr(run, f"{which}_material")

@@ -11,7 +11,15 @@ from .bonding import (
     water_bond,
 )
 from .equipment import motor_egc, smallest_egc, tap_egc
-from .lines import ampacity, device_allowed, smallest_line
+from .lines import (
+    LEAST_PARALLEL,
+    ampacity,
+    column_of,
+    device_allowed,
+    device_allowed_sets,
+    smallest_line,
+    smallest_run,
+)
 from .service import (
     electrode_kinds,
     main_bonding_jumper,
@@ -22,9 +30,12 @@ from .service import (
 )
 
 __all__ = [
+    "LEAST_PARALLEL",
     "ampacity",
     "building_gec",
+    "column_of",
     "device_allowed",
+    "device_allowed_sets",
     "electrode_kinds",
     "gas_bond",
     "intersystem",
@@ -38,6 +49,7 @@ __all__ = [
     "smallest_gec",
     "smallest_line",
     "smallest_neutral",
+    "smallest_run",
     "structure_bond",
     "supply_side_jumper",
     "tap_egc",

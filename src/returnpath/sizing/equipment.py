@@ -5,7 +5,7 @@ from functools import lru_cache
 from .. import tables, working
 from ..errors import BadInput, number_in
 from ..working import Working
-from .lines import smallest_line
+from .lines import smallest_run
 
 #: Nominal areas are rounded: a shortfall of at most 0.1 % counts as met.
 AREA_TOLERANCE = 0.001
@@ -73,8 +73,9 @@ def _grown(base, device_a, installed, material, line_material, needed, column_c,
     steps = []
     (line, sets), (line_needed, sets_needed) = installed, needed
     if line_needed is None:
-        least = smallest_line(device_a, line_material, column_c, edition)
-        line_needed = least.value
+        # A size that serves as parallel sets is a size that serves.
+        least = smallest_run(device_a, line_material, column_c, edition, sets)
+        line_needed, sets_needed = least.value, sets
         steps += least.steps()
     have, least_area = tables.area(line) * sets, tables.area(line_needed) * sets_needed
     ratio = have / least_area

@@ -3,6 +3,7 @@
 from functools import lru_cache
 
 from .. import tables, working
+from ..conductor import methods
 from ..errors import BadInput, number_in
 from ..working import Step, Working
 
@@ -64,6 +65,51 @@ def smallest_line(
         )
 
     return Working(f"Smallest line conductor for {device_a:g} A", size, "AWG", recipe)
+
+
+#: Parallel sets are of this size or larger (310.10(G)).
+LEAST_PARALLEL = "1/0"
+
+
+def column_of(method: str | None, terminals_c: int | None) -> int:
+    """The ampacity column a run may use, °C: its cable's (NM and UF: 60) and its terminals'."""
+    cable = methods()[method].rated_c if method in methods() else 75
+    return min(cable, terminals_c or 75)
+
+
+@lru_cache(maxsize=4096)
+def smallest_run(
+    device_a: float, material: str = "copper", column_c: int = 75, edition: int = 2023, sets=1
+) -> Working:
+    """The smallest line conductor of ``sets`` in parallel that a device may protect."""
+    if sets <= 1:
+        return smallest_line(device_a, material, column_c, edition)
+    made = tables.sizes(material)
+    for size in made[made.index(LEAST_PARALLEL) :]:
+        if device_allowed_sets(size, material, column_c, sets) >= device_a:
+            break
+    else:
+        raise BadInput(f"{sets} sets of {material} do not serve {device_a:g} A.")
+    allowed = device_allowed_sets(size, material, column_c, sets)
+    return working.of(
+        f"Smallest of {sets} parallel sets for {device_a:g} A",
+        size,
+        "AWG",
+        ampacity_step(size, material, column_c, edition),
+        working.rule(
+            f"{sets} sets of {tables.size_name(size)} {material} may be protected at up to"
+            f" {allowed:g} A",
+            "next_standard",
+            edition,
+        ),
+    )
+
+
+def device_allowed_sets(size: str, material: str, column_c: int = 75, sets: int = 1) -> float:
+    """The largest device that may protect ``sets`` of a conductor in parallel, A."""
+    if sets <= 1:
+        return device_allowed(size, material, column_c)
+    return _next_standard(sets * ampacity(size, material, column_c))
 
 
 def ampacity_step(size: str, material: str, column_c: int, edition: int) -> Step:

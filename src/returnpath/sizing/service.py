@@ -3,6 +3,7 @@
 from .. import tables, working
 from ..errors import BadInput, number_in
 from ..working import Working
+from .lines import ampacity
 
 JUMPER_SHARE_ABOVE_TABLE = 0.125
 SOLE_CONNECTION_THROUGH = 2014
@@ -152,6 +153,7 @@ def _jumper(line, line_material, sets, material, edition, title, topic) -> Worki
     size = row["jumper_cu" if material == "copper" else "jumper_al"]
     source = f"{tables.section(topic, edition)} ({edition})"
     if "percent" in size:
+        total = _as_if_of(line, line_material, sets, material)
         wanted = total * JUMPER_SHARE_ABOVE_TABLE
         size = next(s for s in tables.sizes(material) if tables.area(s) >= wanted)
         text = f"12.5 % of {total:,.0f} circular mils = {wanted:,.0f}: {size} {material}"
@@ -161,6 +163,17 @@ def _jumper(line, line_material, sets, material, edition, title, topic) -> Worki
             f" ({total:,.0f} circular mils): {size} AWG {material}"
         )
     return working.of(title, size, "AWG", working.table(text, source))
+
+
+def _as_if_of(line: str, line_material: str, sets: int, material: str) -> float:
+    """The lines' area, in circular mils; of another metal than the jumper's, as if they were of
+    the jumper's metal with the same ampacity (note 2 of the table)."""
+    if material == line_material:
+        return _total(line, line_material, sets)
+    amps = ampacity(line, line_material)
+    made = tables.sizes(material)
+    same = next((z for z in made if ampacity(z, material) >= amps), made[-1])
+    return tables.area(same) * sets
 
 
 def service_line(rating_a: float, material: str = "aluminium", edition: int = 2023) -> Working:

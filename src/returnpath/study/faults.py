@@ -241,11 +241,36 @@ def _case_lacks(states: States, place: Place) -> list[FactPath]:
             missing.append(FactPath.of(circuit.id, "egc"))
         elif circuit.egc in ("wire", "both") and circuit.egc_size is None:
             missing.append(FactPath.of(circuit.id, "egc_size"))
+        elif circuit.egc == "none" and not circuit.neutral_on_frame:
+            missing += _unmeasured(circuit)
     missing += spine.upstream_lacks(place.panel)
     on_case = circuit is None or circuit.egc in ("raceway", "both")
     if on_case and not place.node:
         missing += spine.bar_lacks(place.panel)
     return missing
+
+
+#: Metal that may bring a fault home, by ohms that nobody's table gives.
+METAL_RETURNS = (
+    "FMC",
+    "LFMC 3/8-1/2",
+    "LFMC 3/4-1-1/4",
+    "AC cable armour",
+    "armoured cable of old without a strip",
+    "MC interlocked armour",
+    "the building frame",
+)
+
+
+def _unmeasured(circuit: Circuit) -> list[FactPath]:
+    """What decides a way home that is no wire: the ohms of armour or flexible metal, the strap of
+    a range or dryer on three wires."""
+    if circuit.relied_on in METAL_RETURNS and circuit.return_ohm is None:
+        return [FactPath.of(circuit.id, "return_ohm")]
+    on_strap = circuit.load_kind in ("range", "dryer") and circuit.neutral == "yes"
+    if on_strap and circuit.relied_on is None and circuit.strap is None:
+        return [FactPath.of(circuit.id, "strap")]
+    return []
 
 
 def study_fault(states: States, place: Place, kind: FaultKind) -> FaultStudy:

@@ -19,6 +19,7 @@ from ..network.build import State, build
 from ..network.solver import Nudged
 from ..network.wiring import Wiring
 from ..site import Feeder, Installation, Service, Supply
+from ..site.service import is_ahead_of_service
 from ..vocabulary import FactPath, NodeId
 from .conductors import Conductor, conductors_of
 from .heat import LEAST_SHARE, Carrier
@@ -151,7 +152,11 @@ class Spine:
         own_bond = self.supply.bond == "in" or self.supply.earthing in ("TN-S", "TT")
         # The main bond is at the first enclosure from the source that is no meter.
         down = [*(f.source for f in reversed(feeders)), panel]
-        main = next((p for p in down if panels[p].kind != "meter"), panel)
+        following = dict(zip(down, down[1:], strict=False))
+        main = next(
+            (p for p in down if not is_ahead_of_service(panels[p], panels.get(following.get(p)))),
+            panel,
+        )
         if not own_bond and panels[main].bond is None:
             missing.append(FactPath.of(main, "bond"))
         for feeder in feeders:

@@ -15,7 +15,9 @@ from ..vocabulary.sizes import METRIC
 from ..vocabulary.units import CMIL_PER_MM2
 
 MATERIALS = ("copper", "aluminium")
-EDITIONS = (2008, 2011, 2014, 2017, 2020, 2023)
+EDITIONS = (2005, 2008, 2011, 2014, 2017, 2020, 2023, 2026)
+#: Made, but only ever as a ground wire: cable of the 1960s has one.
+GROUND_ONLY = ("16",)
 
 
 @cache
@@ -140,6 +142,11 @@ def known_material(material: str) -> str:
     if material not in MATERIALS:
         raise BadInput(f"“{material}” is not a conductor metal here; copper and aluminium are.")
     return material
+
+
+def metal_name(material: str) -> str:
+    """The US trade's word for a metal of the job file."""
+    return "aluminum" if material == "aluminium" else material
 
 
 @cache

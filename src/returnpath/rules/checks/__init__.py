@@ -1,8 +1,10 @@
 """The families of checks; importing this package enters them all in the registry."""
 
 from . import (  # noqa: F401
+    array,
     bonding,
     conductors,
+    directory,
     electrode_conductors,
     electrodes,
     ground_wires,
@@ -11,6 +13,8 @@ from . import (  # noqa: F401
     neutral,
     old_work,
     outbuilding,
+    protection,
     return_path,
     short_circuits,
+    sources,
 )

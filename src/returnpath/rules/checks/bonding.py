@@ -2,6 +2,7 @@
 
 from ... import sizing, tables
 from ...site import Set
+from ..finding import MAKER, Authority
 from ..registry import Evidence, check
 
 name = tables.size_name
@@ -15,6 +16,10 @@ POOL_SIZE = sizing.pool_grid().value
     why="A fault to the pipe makes every tap live.",
     topic="water_bond",
     needs=(
+        "feeders.breaker.rating_a",
+        "feeders.line_material",
+        "feeders.line_size",
+        "feeders.sets",
         "metals.bond_material",
         "metals.bonded",
         "metals.kind",
@@ -47,19 +52,55 @@ def water_bond_missing(s: Evidence):
                 "The metal water pipe is not bonded.",
                 "Bond it to the service within 5 ft of where it enters.",
                 fix=(
-                    Set(path=f"{pipe.id}.panel", value=s.at_service),
+                    Set(path=f"{pipe.id}.panel", value=pipe.panel or s.at_service),
                     Set(path=path, value="yes"),
-                    Set(path=f"{pipe.id}.bond_size", value=_water_size(s, pipe).value),
+                    *_sized(s, pipe),
                 ),
-                parts=("pipe clamp", f"{name(_water_size(s, pipe).value)} copper"),
+                parts=("pipe clamp", *(f"{name(e.value)} copper" for e in _sized(s, pipe))),
             )
 
 
+def _sized(s: Evidence, pipe) -> tuple[Set, ...]:
+    """The edit that gives its bond the least size, where the tables have one."""
+    needed = _water_size(s, pipe)
+    return (Set(path=f"{pipe.id}.bond_size", value=needed.value),) if needed else ()
+
+
+#: Another building's bonds: the electrode table by its feeder before, the EGC table since.
+BUILDING_BOND_SINCE = 2014
+
+
+def _building_feeder(s: Evidence, metal):
+    """The feeder of the other building that a metal is bonded in; None in the service's own."""
+    panel = metal.panel
+    while panel in s.feeder_to:
+        feeder = s.feeder_to[panel]
+        if s.other_building(feeder):
+            return feeder
+        panel = feeder.source
+    return None
+
+
 def _water_size(s: Evidence, pipe):
-    """By the service conductors, in the edition in force."""
-    run = s.filled.service
+    """By the service conductors; in another building by its feeder. None where not known."""
     metal = pipe.bond_material or "copper"
+    feeder = _building_feeder(s, pipe)
+    if feeder is not None:
+        return _by_feeder(s, feeder, metal)
+    run = s.filled.service
+    if run.line_size is None or tables.is_metric(run.line_size):
+        return None
     return sizing.water_bond(run.line_size, run.line_material, run.sets, metal, s.edition)
+
+
+def _by_feeder(s: Evidence, feeder, metal: str):
+    """The bond of pipe or structure in a building that a feeder serves (250.104(A)(3), (C))."""
+    size, rating = feeder.line_size, feeder.breaker.rating_a
+    if size is None or tables.is_metric(size) or rating is None:
+        return None
+    if s.edition < BUILDING_BOND_SINCE:
+        return sizing.building_gec(size, feeder.line_material, feeder.sets, edition=s.edition)
+    return sizing.smallest_egc(rating, material=metal, edition=s.edition)
 
 
 @check(
@@ -69,6 +110,10 @@ def _water_size(s: Evidence, pipe):
     why="The pipe can carry the service's fault current.",
     topic="water_bond",
     needs=(
+        "feeders.breaker.rating_a",
+        "feeders.line_material",
+        "feeders.line_size",
+        "feeders.sets",
         "metals.bond_material",
         "metals.bond_size",
         "metals.bonded",
@@ -79,13 +124,12 @@ def _water_size(s: Evidence, pipe):
     ),
 )
 def water_bond_small(s: Evidence):
-    run = s.filled.service
-    if run.line_size is None or tables.is_metric(run.line_size):
-        return
     for pipe in s.filled.metals:
         if pipe.kind != "water" or pipe.bonded != "yes" or pipe.bond_size is None:
             continue
         needed = _water_size(s, pipe)
+        if needed is None or tables.is_metric(pipe.bond_size):
+            continue
         if tables.area(pipe.bond_size) < tables.area(needed.value):
             yield s.found(
                 pipe,
@@ -104,6 +148,7 @@ def water_bond_small(s: Evidence):
     why="It is bonded by the circuit that may make it live; corrugated tube asks for more.",
     topic="gas_bond",
     needs=(
+        "circuits.egc",
         "circuits.breaker.rating_a",
         "metals.bond_material",
         "metals.bond_size",
@@ -119,35 +164,71 @@ def gas_bond_check(s: Evidence):
     for pipe in s.filled.metals:
         if pipe.kind != "gas" or pipe.material in ("plastic", "none"):
             continue
+        tube = pipe.corrugated in CSST
         needed = _gas_size(s, pipe)
         if pipe.bonded == "yes":
             yield from _gas_small(s, pipe, needed)
-            continue
-        if pipe.bonded is None and needed is None:
+        elif tube and pipe.bonded == "no":
+            yield _tube_unbonded(s, pipe, needed)
+        elif pipe.bonded is None and needed is None:
             question = "Which circuit could make the gas pipe live: whose appliance burns gas?"
             yield s.ask(pipe, f"{pipe.id}.live_by", question)
-            continue
-        fix = (
-            Set(path=f"{pipe.id}.panel", value=s.at_service),
-            Set(path=f"{pipe.id}.bonded", value="yes"),
+        elif pipe.bonded is None:
+            yield s.ask(pipe, f"{pipe.id}.bonded", "Is the gas piping bonded, and by what?")
+        else:
+            yield _pipe_unbonded(s, pipe, needed)
+
+
+CSST = ("yes", "arc-resistant")
+
+
+def _bond_edits(s: Evidence, pipe, needed) -> tuple[Set, ...]:
+    size = (Set(path=f"{pipe.id}.bond_size", value=needed.value),) if needed else ()
+    return (
+        Set(path=f"{pipe.id}.panel", value=pipe.panel or s.at_service),
+        Set(path=f"{pipe.id}.bonded", value="yes"),
+        *size,
+    )
+
+
+def _tube_unbonded(s: Evidence, pipe, needed):
+    """CSST: the appliance's EGC does not serve."""
+    own = pipe.corrugated == "arc-resistant"
+    do = "Bond it as its manufacturer says: listed arc-resistant kinds by their own instructions."
+    if not own:
+        do = (
+            "Bond it directly by 6 AWG copper, clamped to rigid pipe or its brass fitting, to the"
+            " electrode system (manufacturer and NFPA 54); the appliance's EGC does not serve."
         )
-        do = "Look for the appliance's ground wire, and for the manufacturer's bonding clamp."
-        parts = ()
-        if needed is not None:
-            fix = (*fix, Set(path=f"{pipe.id}.bond_size", value=needed.value))
-            do = f"The appliance's ground wire may serve; else bond it by {name(needed.value)}."
-            parts = (f"{name(needed.value)} copper", "pipe clamp")
-        yield s.found(
-            pipe,
-            "The gas pipe is not bonded."
-            if pipe.bonded == "no"
-            else "No bond of the gas pipe is known.",
-            do,
-            fix=fix,
-            parts=parts,
-            asks=f"{pipe.id}.bonded" if pipe.bonded is None else "",
-            working=needed,
-        )
+    return s.found(
+        pipe,
+        "CSST that is not bonded.",
+        do,
+        level="check" if own else "fix",
+        fix=_bond_edits(s, pipe, needed),
+        parts=("6 AWG copper", "clamp listed for gas pipe"),
+        working=needed,
+        authority=Authority(MAKER, "CSST instructions and NFPA 54"),
+    )
+
+
+def _pipe_unbonded(s: Evidence, pipe, needed):
+    """Rigid pipe: the EGC of the appliance that burns gas may serve."""
+    by = next((c for c in s.filled.circuits if c.id == pipe.live_by), None)
+    serves = by is not None and by.egc in ("wire", "raceway", "both")
+    size = f"; else bond it by {name(needed.value)}" if needed else ""
+    return s.found(
+        pipe,
+        "The gas piping has no bond of its own.",
+        f"The EGC of {by.name or 'that circuit'} serves where its appliance is connected to the"
+        " pipe: look."
+        if serves
+        else f"The EGC of the appliance's circuit may serve{size}.",
+        level="note" if serves else None,
+        fix=() if serves else _bond_edits(s, pipe, needed),
+        parts=() if serves or not needed else (f"{name(needed.value)} copper", "pipe clamp"),
+        working=needed,
+    )
 
 
 def _gas_size(s: Evidence, pipe):
@@ -173,6 +254,9 @@ def _gas_small(s: Evidence, pipe, needed):
             fix=(Set(path=f"{pipe.id}.bond_size", value=needed.value),),
             parts=(f"{name(needed.value)} copper",),
             working=needed,
+            authority=Authority(MAKER, "CSST instructions and NFPA 54")
+            if pipe.corrugated == "yes"
+            else None,
         )
 
 
@@ -183,6 +267,10 @@ def _gas_small(s: Evidence, pipe, needed):
     why="A nail through a cable makes the whole frame live.",
     topic="structure_bond",
     needs=(
+        "feeders.breaker.rating_a",
+        "feeders.line_material",
+        "feeders.line_size",
+        "feeders.sets",
         "metals.bond_material",
         "metals.bond_size",
         "metals.bonded",
@@ -218,9 +306,12 @@ def structure_bond_check(s: Evidence):
                 working=needed,
             )
         elif frame.bonded != "yes":
+            known = frame.bonded == "no"
             yield s.found(
                 frame,
-                "No bond of the metal structure is known.",
+                "The metal structure is not bonded."
+                if known
+                else "No bond of the metal structure is known.",
                 f"Bond it to the service's electrode system{' by' + size if size else ''}.",
                 fix=(
                     Set(path=f"{frame.id}.panel", value=frame.panel or s.at_service),
@@ -228,18 +319,15 @@ def structure_bond_check(s: Evidence):
                     *resize,
                 ),
                 parts=parts,
+                level="fix" if known else None,
                 asks=f"{frame.id}.bonded" if frame.bonded is None else "",
                 working=needed,
             )
 
 
 def _structure_size(s: Evidence, frame):
-    """By the service conductors; None where they are not known, or metric."""
-    run = s.filled.service
-    if run.line_size is None or tables.is_metric(run.line_size):
-        return None
-    material = frame.bond_material or "copper"
-    return sizing.structure_bond(run.line_size, run.line_material, run.sets, material, s.edition)
+    """As the water pipe of its building; None where that is not known."""
+    return _water_size(s, frame)
 
 
 @check(
@@ -256,7 +344,8 @@ def intersystem_termination_missing(s: Evidence):
         yield s.found(
             panel,
             "No intersystem bonding termination at the service.",
-            "Fit one with three terminals.",
+            "Install one with three terminals; where nothing of the kind can be expected, say so (250.94,"
+            " exceptions).",
             fix=(Set(path=f"{panel.id}.intersystem", value="yes"),),
             parts=("intersystem bonding termination",),
         )
@@ -268,7 +357,15 @@ def intersystem_termination_missing(s: Evidence):
     looks="Metal of a pool or spa is not bonded, or by less than 8 AWG solid.",
     why="A wet person between two metals feels a few volts.",
     topic="pool_bond",
-    needs=("metals.bond_size", "metals.bonded", "metals.kind", "metals.material", "metals:pool"),
+    needs=(
+        "metals.bond_size",
+        "metals.bonded",
+        "metals.kind",
+        "metals.material",
+        "metals.perimeter_bonded",
+        "metals.water_bonded",
+        "metals:pool",
+    ),
 )
 def pool_bonding_missing(s: Evidence):
     for pool in s.filled.metals:
@@ -287,4 +384,20 @@ def pool_bonding_missing(s: Evidence):
             yield s.found(pool, words, do, fix=fix, parts=parts)
         elif small:
             words = f"Bonded by {name(pool.bond_size)}; 8 AWG solid is needed."
-            yield s.found(pool, words, "Run 8 AWG solid copper.", fix=fix, parts=parts)
+            yield s.found(pool, words, "Run 8 AWG solid copper.", fix=fix, parts=parts, level="fix")
+        for fact, words in (("water_bonded", "water"), ("perimeter_bonded", "perimeter surface")):
+            if getattr(pool, fact) == "no":
+                yield s.found(
+                    pool,
+                    f"The {words} of the pool is not bonded.",
+                    POOL_PARTS[fact],
+                    level="fix",
+                    fix=(Set(path=f"{pool.id}.{fact}", value="yes"),),
+                    parts=("8 AWG solid copper",),
+                )
+
+
+POOL_PARTS = {
+    "water_bonded": "A listed fitting of 9 sq in in contact with the water, bonded by 8 AWG.",
+    "perimeter_bonded": "8 AWG solid copper or bonded steel, 3 ft around the pool.",
+}

@@ -3,10 +3,13 @@
 from ... import sizing, tables
 from ...errors import BadInput
 from ...site import Set
-from ..registry import Evidence, check
+from ..finding import Authority
+from ..registry import Evidence, check, rule_authority
 
 name = tables.size_name
+metal_name = tables.metal_name
 MOTOR_LIKE = ("motor", "cooling")
+COOL_C = 60
 
 
 def _runs(s: Evidence):
@@ -19,21 +22,29 @@ def _runs(s: Evidence):
             yield run
 
 
+#: So far over what its wire may have that a fire can start from what is there.
+GROSS = 1.5
+
+
 def _allowed(run, column: int) -> float:
-    if getattr(run, "sets", 1) > 1 if hasattr(run, "sets") else False:
-        return sizing.ampacity(run.line_size, run.line_material, column) * run.sets
-    return sizing.device_allowed(run.line_size, run.line_material, column)
+    """The largest device its wires may have in a column, A."""
+    sets = getattr(run, "sets", None) or 1
+    return sizing.device_allowed_sets(run.line_size, run.line_material, column, sets)
 
 
-def _is_excused(run) -> bool:
-    """A motor's or cooling unit's nameplate that allows the larger breaker."""
+def _is_excused(s: Evidence, run) -> bool:
+    """A motor's or cooling unit's nameplate that allows the larger breaker (240.4(G))."""
     mca = getattr(run, "nameplate_mca_a", None)
     most = getattr(run, "nameplate_max_a", None)
     if getattr(run, "load_kind", None) not in MOTOR_LIKE or mca is None or most is None:
         return False
-    return run.breaker.rating_a <= most and mca <= sizing.ampacity(
-        run.line_size, run.line_material, 75
-    )
+    carries = sizing.ampacity(run.line_size, run.line_material, s.column(run))
+    return run.breaker.rating_a <= most and mca <= carries
+
+
+def _waits_for_nameplate(run) -> bool:
+    """A motor or cooling unit whose nameplate nobody has read may be right as it is."""
+    return getattr(run, "load_kind", None) in MOTOR_LIKE and run.nameplate_max_a is None
 
 
 def _by_dwelling_table(s: Evidence, run) -> bool:
@@ -48,46 +59,79 @@ def _by_dwelling_table(s: Evidence, run) -> bool:
     return rating >= 100 and tables.area(run.line_size) >= tables.area(table)
 
 
+def is_overfused(s: Evidence, run) -> bool:
+    """Whether a run's breaker is larger than its wires may have, all exceptions heard."""
+    if run.breaker.rating_a <= _allowed(run, _cable_column(s, run)):
+        return False
+    return not (_is_excused(s, run) or _waits_for_nameplate(run) or _by_dwelling_table(s, run))
+
+
 @check(
     "wire-breaker-mismatch",
     "fix",
     looks="A breaker is larger than its wire may have.",
     why="The wire can overheat before the breaker opens.",
-    topic="small_conductor",
+    topic="device_ampacity",
     needs=(
         "circuits.breaker.rating_a",
         "circuits.line_material",
         "circuits.line_size",
         "circuits.load_kind",
+        "circuits.method",
         "circuits.nameplate_max_a",
         "circuits.nameplate_mca_a",
         "feeders.breaker.rating_a",
         "feeders.line_material",
         "feeders.line_size",
+        "feeders.method",
         "feeders.sets",
     ),
 )
 def wire_breaker_mismatch(s: Evidence):
     for run in _runs(s):
-        rating, allowed = run.breaker.rating_a, _allowed(run, 75)
-        waits = getattr(run, "load_kind", None) in MOTOR_LIKE and run.nameplate_max_a is None
-        if rating <= allowed or _is_excused(run) or waits or _by_dwelling_table(s, run):
+        if not is_overfused(s, run):
             continue
-        needed = _smallest(rating, run, 75)
+        column = _cable_column(s, run)
+        rating, allowed = run.breaker.rating_a, _allowed(run, column)
+        mca = getattr(run, "nameplate_mca_a", None)
+        plate = f", {mca:g} A minimum by its nameplate" if mca else ""
+        needed = _smallest(rating, run, column)
         wire = f", or {name(needed)} wire" if needed else ""
+        cable = ""
+        if column == COOL_C and rating <= _allowed(run, 75):
+            cable = f" {run.method} cable is used in the 60 °C column."
         yield s.found(
             run,
-            f"{name(run.line_size)} {run.line_material} on {rating:g} A; at most {allowed:g} A is"
-            " allowed.",
-            f"A {allowed:g} A breaker{wire}.",
+            f"{name(run.line_size)} {metal_name(run.line_material)} on {rating:g} A{plate}; at most"
+            f" {allowed:g} A is permitted.{cable}",
+            f"Install a {allowed:g} A breaker{wire}.",
             fix=(Set(path=f"{run.id}.breaker.rating_a", value=allowed),),
             parts=(f"{allowed:g} A breaker",),
+            level="danger" if rating >= GROSS * allowed else None,
+            authority=_ampacity_authority(s, run, cable),
         )
+
+
+def _cable_column(s: Evidence, run) -> int:
+    """60 or 75 °C by the cable alone; nobody's cable is assumed to be the cooler one."""
+    known = s.known(f"{run.id}.method")
+    return sizing.column_of(run.method if known else None, 75)
+
+
+def _ampacity_authority(s: Evidence, run, cable: str) -> Authority:
+    """240.4(D) speaks of small conductors only; NM has its own section."""
+    topic = "device_ampacity"
+    if cable:
+        topic = "nm_rating"
+    elif (run.line_size, run.line_material) in tables.small_conductor_ceilings():
+        topic = "small_conductor"
+    return rule_authority(topic, s.edition)
 
 
 def _smallest(rating: float, run, column: int) -> str | None:
     try:
-        return sizing.smallest_line(rating, run.line_material, column).value
+        sets = getattr(run, "sets", None) or 1
+        return sizing.smallest_run(rating, run.line_material, column, sets=sets).value
     except BadInput:
         return None
 
@@ -98,11 +142,23 @@ def _smallest(rating: float, run, column: int) -> str | None:
     looks="A motor or cooling circuit without its nameplate's figures.",
     why="The nameplate decides both the wire and the largest breaker.",
     topic="nameplate",
-    needs=("circuits.load_kind", "circuits.nameplate_max_a"),
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.load_kind",
+        "circuits.nameplate_max_a",
+    ),
 )
 def nameplate_missing(s: Evidence):
     for circuit in s.filled.circuits:
-        if circuit.load_kind == "cooling" and circuit.nameplate_max_a is None:
+        if circuit.nameplate_max_a is not None or circuit.load_kind not in MOTOR_LIKE:
+            continue
+        rating, size = circuit.breaker.rating_a, circuit.line_size
+        plain = None
+        if rating and size and not tables.is_metric(size):
+            plain = sizing.device_allowed(size, circuit.line_material)
+        if circuit.load_kind == "cooling" or (plain is not None and rating > plain):
             yield s.ask(
                 circuit,
                 f"{circuit.id}.nameplate_max_a",
@@ -144,11 +200,13 @@ def nameplate_breaker_over(s: Evidence):
         "circuits.line_material",
         "circuits.line_size",
         "circuits.load_kind",
+        "circuits.method",
         "circuits.nameplate_max_a",
         "circuits.nameplate_mca_a",
         "feeders.breaker.rating_a",
         "feeders.line_material",
         "feeders.line_size",
+        "feeders.method",
         "feeders.sets",
         "panels.terminals_c",
     ),
@@ -156,10 +214,10 @@ def nameplate_breaker_over(s: Evidence):
 def terminal_temperature(s: Evidence):
     for run in _runs(s):
         panel = s.panels[getattr(run, "panel", None) or run.source]
-        if panel.terminals_c != 60 or _is_excused(run):
+        if panel.terminals_c != COOL_C or _is_excused(s, run) or _cable_column(s, run) == COOL_C:
             continue
         rating = run.breaker.rating_a
-        cool = sizing.device_allowed(run.line_size, run.line_material, 60)
+        cool = _allowed(run, COOL_C)
         if not cool < rating <= _allowed(run, 75):
             continue
         needed = _smallest(rating, run, 60)

@@ -75,7 +75,7 @@ def electrode_present_unused(s: Evidence):
         if electrode.joined == "no" and electrode.kind in PRESENT_KINDS:
             yield s.found(
                 electrode,
-                f"The {sizing.electrode_kinds()[electrode.kind]} is there and not joined.",
+                f"The {sizing.electrode_kinds()[electrode.kind]} is there and not connected.",
                 "Run an electrode conductor to it.",
                 fix=(Set(path=f"{electrode.id}.joined", value="yes"),),
                 parts=("electrode conductor", "clamp"),
@@ -96,18 +96,38 @@ def electrodes_not_joined(s: Evidence):
             yield s.found(
                 electrode,
                 "Stands apart from the electrode system.",
-                "Join it to the other electrodes.",
+                "Bond it to the other electrodes.",
                 fix=(Set(path=f"{electrode.id}.joined", value="yes"),),
                 parts=("electrode conductor", "clamp"),
             )
 
 
+def _counts(electrode) -> bool:
+    """Whether an electrode is one that another may lean on."""
+    if electrode.kind is None or electrode.joined == "no":
+        return False
+    if electrode.kind == "water":
+        return electrode.length_ft is None or electrode.length_ft >= LEAST_PIPE_FT
+    return True
+
+
 def _lone(s: Evidence):
-    """(panel, electrode) where one made electrode stands alone."""
-    for panel in s.filled.panels:
-        kinds = [e for e in _of(s, panel.id) if e.kind is not None and e.joined != "no"]
-        if len(kinds) == 1 and kinds[0].kind in ("rod", "plate"):
-            yield panel, kinds[0]
+    """(panel, electrode) where one rod or plate has no companion: a water pipe is none, it needs
+    the rod as its own supplement (250.53(D)(2))."""
+    groups: dict[str, list] = {}
+    for electrode in s.filled.electrodes:
+        downstream = s.is_downstream(electrode.panel)
+        groups.setdefault(electrode.panel if downstream else "", []).append(electrode)
+    for panel, all_here in groups.items():
+        here = [e for e in all_here if _counts(e)]
+        made = [e for e in here if e.kind in ("rod", "plate")]
+        others = [e for e in here if e.kind not in ("rod", "plate", "water")]
+        if len(made) == 1 and not others:
+            yield panel, made[0]
+
+
+def _with_pipe(s: Evidence, electrode) -> bool:
+    return any(e.kind == "water" and _counts(e) for e in _of(s, electrode.panel))
 
 
 @check(
@@ -119,6 +139,7 @@ def _lone(s: Evidence):
     needs=(
         "electrodes.joined",
         "electrodes.kind",
+        "electrodes.length_ft",
         "electrodes.lands",
         "electrodes.ohm",
         "electrodes.proved_ohm",
@@ -132,9 +153,10 @@ def rod_alone_unproved(s: Evidence):
         first = "Add a second one, 6 ft away."
         if s.practice.electrode == "prove":
             first = "Measure it; 25 Ω or less may stand alone. Else add a second one."
+        beside = " beside the water pipe" if _with_pipe(s, electrode) else " alone"
         yield s.found(
             electrode,
-            f"One {electrode.kind} alone, {figures(electrode.ohm)} Ω by the soil assumed.",
+            f"One {electrode.kind}{beside}, {figures(electrode.ohm)} Ω by the soil assumed.",
             first,
             fix=(a_rod(electrode.panel, electrode.lands),),
             parts=("8 ft ground rod", "clamp"),
@@ -147,7 +169,8 @@ def rod_alone_unproved(s: Evidence):
     looks="The only rod or plate measures more than 25 Ω.",
     why="The rule lets one stand alone only when it proves itself.",
     topic="one_rod",
-    needs=("electrodes.joined", "electrodes.kind", "electrodes.lands", "electrodes.proved_ohm"),
+    needs=("electrodes.joined", "electrodes.kind", "electrodes.length_ft",
+        "electrodes.lands", "electrodes.proved_ohm"),
 )
 def rod_over_25(s: Evidence):
     for _, electrode in _lone(s):
@@ -216,10 +239,11 @@ def rod_short(s: Evidence):
     looks="A water pipe is the only electrode.",
     why="The next repair in plastic takes it away without anybody noticing.",
     topic="water_supplement",
-    needs=("electrodes.joined", "electrodes.kind", "electrodes.lands"),
+    needs=("electrodes.joined", "electrodes.kind", "electrodes.lands", "electrodes.length_ft"),
 )
 def water_pipe_alone(s: Evidence):
     here = [e for e in _service_electrodes(s) if e.kind is not None and e.joined != "no"]
+    here = [e for e in here if _counts(e)]
     if here and all(e.kind == "water" for e in here):
         yield s.found(
             here[0],
@@ -236,7 +260,7 @@ def water_pipe_alone(s: Evidence):
     looks="A metal water pipe has less than 10 ft in the earth.",
     why="Less does not count as an electrode.",
     topic="electrode_kinds",
-    needs=("electrodes.kind", "electrodes.length_ft"),
+    needs=("electrodes.joined", "electrodes.kind", "electrodes.length_ft"),
 )
 def water_pipe_short(s: Evidence):
     for pipe in s.filled.electrodes:
@@ -249,7 +273,14 @@ def water_pipe_short(s: Evidence):
                 pipe,
                 f"{pipe.length_ft:g} ft of metal in the earth; 10 ft counts.",
                 "Bond it as pipe, and use another electrode.",
+                level=None if _stands_on_it(s, pipe) else "note",
             )
+
+
+def _stands_on_it(s: Evidence, pipe) -> bool:
+    """Whether too short a pipe is counted on: nothing else makes an electrode system there."""
+    others = [e for e in _of(s, pipe.panel) if e is not pipe and _counts(e)]
+    return len(others) < 1
 
 
 @check(

@@ -14,12 +14,11 @@ def runs(s: Evidence):
     return (*s.filled.circuits, *s.filled.feeders)
 
 
-def _is_old(circuit) -> bool:
+def is_old_work(circuit) -> bool:
     """Old two-wire and three-wire work: the old-work family judges it."""
-    return circuit.outlets in ("two-slot", "labelled", "three-slot") or circuit.load_kind in (
-        "range",
-        "dryer",
-    )
+    if circuit.load_kind in ("range", "dryer") and circuit.neutral == "yes":
+        return True
+    return circuit.outlets in ("two-slot", "labelled", "three-slot")
 
 
 @check(
@@ -35,44 +34,77 @@ def _is_old(circuit) -> bool:
         "circuits.line_material",
         "circuits.line_size",
         "circuits.load_kind",
+        "circuits.method",
+        "circuits.neutral",
+        "circuits.outlet_bond",
         "circuits.outlets",
         "circuits.relied_on",
+        "circuits.strap",
         "feeders.egc",
+        "panels.bond",
         "panels.terminals_c",
     ),
 )
 def egc_missing(s: Evidence):
     for run in runs(s):
         is_feeder = run in s.filled.feeders
-        if is_feeder and s.other_building(run):
+        if run.egc != "none":
             continue
-        if run.egc != "none" or (not is_feeder and (_is_old(run) or run.relied_on)):
+        if is_feeder:
+            # Another building's feeder and the service side have checks of their own; where the
+            # neutral is bonded past the service, one finding says both, in their order.
+            bonded = s.panels[run.to].bond == "in"
+            if s.other_building(run) or run.source in s.ahead or bonded:
+                continue
+        elif is_old_work(run) or run.neutral_on_frame:
             continue
-        size = _needed_egc(s, run)
+        elif run.relied_on in MAY_COUNT or run.relied_on == "the earth":
+            continue  # metal that may count, and what is no path at all, have their own checks
+        size = needed_egc(s, run)
         wire = f"{name(size)} copper" if size else "an equipment grounding conductor"
         fix = (Set(path=f"{run.id}.egc", value="wire"),)
         if size:
             fix = (*fix, Set(path=f"{run.id}.egc_size", value=size))
         yield s.found(
             run,
-            "Nothing brings a fault current home.",
+            _nothing(run),
             f"Run {wire} with the conductors.",
             fix=fix,
             parts=(f"{run.length_ft:g} ft of {wire}",),
         )
 
 
-def _needed_egc(s: Evidence, run) -> str | None:
+#: Metal that may count as the path: its own check says whether it does here.
+MAY_COUNT = (
+    "FMC",
+    "LFMC 3/8-1/2",
+    "LFMC 3/4-1-1/4",
+    "AC cable armour",
+    "armoured cable of old without a strip",
+    "MC interlocked armour",
+    "the building frame",
+)
+
+
+def _nothing(run) -> str:
+    """What is not there, by what is relied on instead."""
+    relied = getattr(run, "relied_on", None)
+    if relied == "PVC ENT LFNC":
+        return "Plastic conduit with no wire in it: no path back for a fault."
+    return "No path back for a fault current: there is no EGC."
+
+
+def needed_egc(s: Evidence, run) -> str | None:
     if run.breaker.rating_a is None or run.line_size is None or tables.is_metric(run.line_size):
         return None
-    column = s.filled.panel.terminals_c
     try:
         return sizing.smallest_egc(
             run.breaker.rating_a,
             line=run.line_size,
             line_material=run.line_material,
-            column_c=column,
+            column_c=s.column(run),
             edition=s.edition,
+            sets=getattr(run, "sets", None) or 1,
         ).value
     except BadInput:
         return None
@@ -90,12 +122,16 @@ def _short(s: Evidence, upsized: bool):
             yield run, row
 
 
+#: Since then a qualified person may size it to work (250.122(B), exception).
+QUALIFIED_FROM = 2020
+
+
 def _larger_egc(s: Evidence, run, row, found: str):
     """The finding of either check: the same wire mends both."""
     wire = f"{name(row.needed)} {row.needed_material}"
     return s.found(
         run,
-        f"Ground wire {found}",
+        f"EGC {found}",
         f"Run {wire} with the conductors.",
         fix=(Set(path=row.path, value=row.needed),),
         parts=(f"{run.length_ft:g} ft of {wire}",),
@@ -129,8 +165,8 @@ def egc_small(s: Evidence):
 @check(
     "egc-not-upsized",
     "fix",
-    looks="The lines were made larger, the ground wire was not.",
-    why="A longer run needs a better way home too, or the breaker opens late.",
+    looks="The lines were made larger, the EGC was not.",
+    why="A longer run needs a better fault path too, or the breaker trips late.",
     topic="egc_upsized",
     needs=(
         "circuits.breaker.rating_a",
@@ -145,10 +181,13 @@ def egc_small(s: Evidence):
 def egc_not_upsized(s: Evidence):
     for run, row in _short(s, upsized=True):
         needed = f"{name(row.needed)} {row.needed_material}"
-        found = f"{name(row.installed)} beside {name(run.line_size)} lines; {needed} is needed."
-        yield _larger_egc(s, run, row, found)
+        found = f"{name(row.installed)} beside {name(run.line_size)} lines; {needed} is needed"
+        if s.edition >= QUALIFIED_FROM:
+            found += ", unless a qualified person sized it as an effective path and says so"
+        yield _larger_egc(s, run, row, f"{found}.")
 
 
+OLD_ARMOUR = "armoured cable of old without a strip"
 FLEX_TOTAL_FT = 6.0
 FLEX_LIMIT_A = {"FMC": 20, "LFMC 3/8-1/2": 20, "LFMC 3/4-1-1/4": 60}
 
@@ -166,6 +205,8 @@ FLEX_LIMIT_A = {"FMC": 20, "LFMC 3/8-1/2": 20, "LFMC 3/4-1-1/4": 60}
         "circuits.length_ft",
         "circuits.line_material",
         "circuits.line_size",
+        "circuits.method",
+        "circuits.outlets",
         "circuits.relied_on",
         "panels.terminals_c",
     ),
@@ -174,8 +215,10 @@ def egc_not_a_lawful_path(s: Evidence):
     forms = {r["return_path"]: r for r in tables.rows("conductor_forms")}
     for circuit in s.filled.circuits:
         form = circuit.relied_on
-        if form is None or circuit.egc in ("wire", "raceway", "both"):
+        if form not in MAY_COUNT or circuit.egc in ("wire", "raceway", "both"):
             continue
+        if form == OLD_ARMOUR and circuit.outlets in ("two-slot", "labelled"):
+            continue  # existing: the old-work family speaks of it
         why = _form_problem(forms.get(form), form, circuit)
         if why:
             yield s.found(
@@ -185,10 +228,18 @@ def egc_not_a_lawful_path(s: Evidence):
                 fix=(
                     Set(path=f"{circuit.id}.relied_on", value=None),
                     Set(path=f"{circuit.id}.egc", value="wire"),
-                    Set(path=f"{circuit.id}.egc_size", value=_needed_egc(s, circuit)),
+                    Set(path=f"{circuit.id}.egc_size", value=needed_egc(s, circuit)),
                 ),
                 parts=(f"{circuit.length_ft:g} ft of ground wire",),
             )
+
+
+LABELS = {
+    "armoured cable of old without a strip": "old armour without a bonding strip",
+    "MC interlocked armour": "interlocked MC armor",
+    "the building frame": "the building's frame",
+    "AC cable armour": "AC armor",
+}
 
 
 def _form_problem(row, form: str, circuit) -> str:
@@ -202,7 +253,8 @@ def _form_problem(row, form: str, circuit) -> str:
             return f"{feet:g} ft of {form}; {FLEX_TOTAL_FT:g} ft together is the most that counts."
         return ""
     if row is None or row["counts_as_egc"].startswith(("no", "never", "only")):
-        return f"{form[:1].upper() + form[1:]} alone does not count as a return."
+        words = LABELS[form]
+        return f"{words[:1].upper() + words[1:]} alone does not count as an EGC."
     return ""
 
 

@@ -9,11 +9,15 @@ from ...study import Verdict
 from ...study.heat import worst_letthrough
 from ...study.longest import whole_feet
 from ...vocabulary import FactPath
-from ...working import figures
-from ..finding import MAKER, PRACTICE
+from ...working import LEAST_AMPS, figures, show_amps, show_volts
+from ..finding import LOCAL, MAKER, PRACTICE, Authority
 from ..registry import Evidence, check
+from .conductors import is_overfused
+from .ground_wires import needed_egc
 
 MOSTLY = 0.5
+#: × the rating: under this a smaller breaker would not trip either.
+SOME_CURRENT = 0.2
 
 
 def loops(s: Evidence):
@@ -39,15 +43,18 @@ def _is_earth_only(study) -> bool:
 def loop_never_opens(s: Evidence):
     for study, element in loops(s):
         nothing = study.circuit is not None and study.circuit.egc == "none"
+        nothing = nothing and not study.circuit.neutral_on_frame
         if study.verdict is not Verdict.MAY_NEVER_OPEN or nothing or _is_earth_only(study):
             continue
         if study.touch_earth_v < 1:  # the source's limit leaves no volts on the case
             continue
         do, fix = _cure(s, study)
+        flows = study.lowest_a >= LEAST_AMPS
+        amps = f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker"
         yield s.found(
             element,
-            f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker; the case"
-            f" stays at {figures(study.touch_earth_v)} V.",
+            f"{amps if flows else 'No current flows'}: it does not clear; the metal stays at"
+            f" {show_volts(study.touch_earth_v)}.",
             do,
             fix=fix,
             working=study.workings.get("opens"),
@@ -58,7 +65,9 @@ def _cure(s: Evidence, study) -> tuple[str, tuple]:
     """What would clear it: feet, or the next wire that does; and the edits where edits can."""
     circuit = study.circuit
     if circuit is None or study.longest_run_ft is None:
-        return "Give it a better way home, or a smaller breaker.", ()
+        if (study.multiple or 0.0) < SOME_CURRENT:
+            return "Find what is open and make it up: there is no metal path back.", ()
+        return "Give it a better fault path back, or a smaller breaker.", ()
     feet = whole_feet(study.longest_run_ft)
     sizes = tables.sizes("copper")
     if circuit.egc in ("wire", "both") and circuit.line_size in sizes:
@@ -68,7 +77,13 @@ def _cure(s: Evidence, study) -> tuple[str, tuple]:
             if per_ft * grown >= 1.05:
                 edits = [Set(path=f"{circuit.id}.line_size", value=size)]
                 try:
-                    egc = sizing.smallest_egc(circuit.breaker.rating_a, line=size).value
+                    egc = sizing.smallest_egc(
+                        circuit.breaker.rating_a,
+                        line=size,
+                        line_material=circuit.line_material,
+                        column_c=s.column(circuit),
+                        edition=s.edition,
+                    ).value
                 except BadInput:
                     break
                 edits.append(Set(path=f"{circuit.id}.egc_size", value=egc))
@@ -79,18 +94,26 @@ def _cure(s: Evidence, study) -> tuple[str, tuple]:
 
 @check(
     "loop-slow",
-    "fix",
-    looks="The chosen clearing criterion is not met: the breaker opens, but late.",
-    why="The case is live until it opens.",
+    "check",
+    looks="The chosen clearing criterion is not met: the breaker trips, but delayed.",
+    why="The enclosure is live until it trips.",
     topic="the clearing criterion that local practice chose",
     kind=PRACTICE,
-    needs=("circuits.egc", "circuits.feeds", "circuits.length_ft", "study"),
+    needs=(
+        "circuits.egc",
+        "circuits.feeds",
+        "circuits.length_ft",
+        "practice.clearing",
+        "practice.clearing_required_by",
+        "study",
+    ),
 )
 def loop_slow(s: Evidence):
+    who = s.practice.clearing_required_by
     for study, element in loops(s):
         if study.verdict is not Verdict.SLOW or not study.deciding or study.deciding.met:
             continue
-        level = "check" if study.circuit is None or len(s.study.states) > 1 else None
+        required = who and study.circuit is not None and len(s.study.states) == 1
         do, fix = _cure(s, study)
         yield s.found(
             element,
@@ -98,7 +121,8 @@ def loop_slow(s: Evidence):
             f" {figures(study.slow_s)} s.",
             do,
             fix=fix,
-            level=level,
+            level="fix" if required else None,
+            authority=Authority(LOCAL, f"{s.practice.clearing} trip, by {who}") if required else None,
             working=study.workings.get("opens"),
         )
 
@@ -106,10 +130,10 @@ def loop_slow(s: Evidence):
 @check(
     "loop-heat",
     "danger",
-    looks="A conductor of the loop does not live through the slowest opening.",
-    why="It can burn through before the breaker opens, and then nothing brings the fault home.",
+    looks="A conductor of the loop may not withstand the slowest trip.",
+    why="What burns through before the breaker trips leaves no path back.",
     topic="fault_path",
-    needs=("circuits.egc", "circuits.length_ft", "study"),
+    needs=("circuits.breaker.hi", "circuits.egc", "circuits.length_ft", "study"),
 )
 def loop_heat(s: Evidence):
     for study, element in loops(s):
@@ -118,25 +142,43 @@ def loop_heat(s: Evidence):
         use = study.worst_heat
         path = use.carrier.path
         assumed = s.study.assumed.find(path) is not None
-        do, fix = _cure(s, study)
+        under = _is_under_its_table(s, path)
+        # A weak source's own limits are not in the curve: what it heats is to be looked at.
+        proved = not study.device.is_assumed and study.state == s.filled.supply.id
         if assumed:  # nobody has seen its size: no danger yet, and nothing to mend
-            do, fix = f"Read the size of the {use.carrier.label} and enter it.", ()
-        else:
-            cure = do if study.circuit is not None else ""  # a feeder's has no feet to give
-            do = "Larger wire, a shorter run, or a breaker whose manufacturer proves a lower trip."
-            do = f"{do} {cure}".strip()
+            level, fix = "check", ()
+            do, asks = f"Field verify the size of the {use.carrier.label}.", path
+        elif under or proved:
+            cure, fix = _cure(s, study)
+            if study.circuit is None:
+                cure = ""  # a feeder's has no feet to give
+            larger = "Larger wire, a shorter run, or a breaker whose manufacturer proves a lower trip."
+            do, level, asks = f"{larger} {cure}".strip(), None, ""
             fix = fix or _heat_fix(s, study, use)
+        else:
+            level, fix, asks = "check", (), FactPath.of(study.device_at, "hi")
+            do = "Look up the manufacturer's trip curve and enter it."
+        label = use.carrier.label
         yield s.found(
             element,
-            f"The {use.carrier.label}{', as assumed,' if assumed else ''} goes past its heat limit:"
-            f" {figures(use.fraction * 100)} % ({figures(use.slow_s)} s against"
-            f" {figures(use.limit_s)} s at {figures(use.amps)} A).",
+            f"{label[:1].upper()}{label[1:]}{', as assumed' if assumed else ''}: at"
+            f" {figures(use.amps)} A it withstands {figures(use.limit_s)} s; the slowest breaker"
+            f" the standard allows takes {figures(use.slow_s)} s"
+            f" ({figures(use.fraction * 100)} %).",
             do,
             fix=fix,
-            level="check" if assumed else None,
-            asks=path if assumed else "",
+            level=level,
+            asks=asks,
             working=study.workings.get("heat"),
         )
+
+
+def _is_under_its_table(s: Evidence, path: FactPath) -> bool:
+    """Whether a conductor is smaller than its table asks for, nameplates heard."""
+    row = s.sizes.get(path)
+    if row is None or row.meets is not False:
+        return False
+    return path.leaf != "line_size" or is_overfused(s, s.elements[path.element])
 
 
 #: For what the estimate of a larger wire leaves out: its reactance hardly falls with its size.
@@ -221,9 +263,9 @@ def touch_voltage_high(s: Evidence):
             continue
         yield s.found(
             element,
-            f"{figures(study.touch_earth_v)} V for up to {figures(study.slow_s)} s:"
+            f"{show_volts(study.touch_earth_v)} for up to {figures(study.slow_s)} s:"
             f" {figures(study.body_ma)} mA against {figures(study.body_limit_ma)} mA.",
-            "Open it sooner, or bond what is within reach.",
+            "Clear it sooner, or bond what is within reach.",
             working=study.workings.get("body"),
         )
 
@@ -279,7 +321,7 @@ def interrupting_rating_low(s: Evidence):
         yield s.found(
             element,
             f"Up to {figures(available)} A at the panel; the breaker is marked {rating:g} kA.",
-            f"Fit one of {wanted} kA, or a series-rated pair.",
+            f"Install one of {wanted} kA, or a series-rated pair.",
             fix=(Set(path=f"{element.id}.{field}.interrupting_ka", value=float(wanted)),),
             parts=(f"breaker of {wanted} kA",),
         )
@@ -300,15 +342,47 @@ def _devices(s: Evidence):
     looks="The only way home is through the soil.",
     why="Soil carries a few amperes: no breaker opens, and metal and ground around it stay live.",
     topic="fault_path",
-    needs=("study",),
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.egc",
+        "circuits.line_size",
+        "circuits.relied_on",
+        "study",
+    ),
 )
 def earth_only_return(s: Evidence):
+    known = {study.place: study for study, _ in loops(s)}
+    for circuit in s.filled.circuits:
+        if circuit.egc == "none" and circuit.relied_on == EARTH_ALONE:
+            yield _by_soil(s, circuit, known.get(circuit.id), _wire_instead(s, circuit))
     for study, element in loops(s):
         if study.verdict is not Verdict.MAY_NEVER_OPEN or not _is_earth_only(study):
             continue
-        yield s.found(
-            element,
-            f"{figures(study.lowest_a)} A through the soil, does not clear: the case stays at"
-            f" {figures(study.touch_earth_v)} V to earth.",
-            "Run a metal way back to the source's neutral.",
-        )
+        if study.circuit is None or study.circuit.egc != "none":
+            yield _by_soil(s, element, study)  # a circuit without an EGC has its own check
+
+
+EARTH_ALONE = "the earth"
+
+
+def _wire_instead(s: Evidence, circuit) -> tuple[Set, ...]:
+    edits = [Set(path=f"{circuit.id}.relied_on", value=None)]
+    edits.append(Set(path=f"{circuit.id}.egc", value="wire"))
+    if size := needed_egc(s, circuit):
+        edits.append(Set(path=f"{circuit.id}.egc_size", value=size))
+    return tuple(edits)
+
+
+def _by_soil(s: Evidence, element, study, fix: tuple[Set, ...] = ()):
+    figures_known = study is not None and (study.lowest_a or 0.0) >= LEAST_AMPS
+    return s.found(
+        element,
+        f"{show_amps(study.lowest_a)} through the soil does not clear: the metal stays at"
+        f" {show_volts(study.touch_earth_v)} to earth."
+        if figures_known
+        else "Only the earth is relied on: soil never trips a breaker.",
+        "Run an EGC with the circuit; a rod is no path back."
+        if fix
+        else "Run a metal path back to the source's neutral; a rod is none.",
+        fix=fix,
+    )

@@ -5,6 +5,7 @@ from ...site import Set
 from ...working import figures
 from ..finding import PRACTICE
 from ..registry import Evidence, check
+from .old_work import year_of
 
 name = tables.size_name
 HEAVY = ("range", "dryer")  # counted at 70 %
@@ -73,8 +74,10 @@ def service_neutral_small(s: Evidence):
         "feeders.breaker.rating_a",
         "feeders.length_ft",
         "feeders.line_material",
+        "feeders.method",
         "feeders.neutral",
         "feeders.neutral_size",
+        "feeders.sets",
         "panels.terminals_c",
     ),
 )
@@ -85,27 +88,32 @@ def feeder_neutral_small(s: Evidence):
         usable = size is not None and s.known(path) and not tables.is_metric(size)
         if feeder.neutral != "yes" or not usable or feeder.breaker.rating_a is None:
             continue
-        least = sizing.smallest_egc(feeder.breaker.rating_a, edition=s.edition)
+        metal, sets = feeder.line_material, feeder.sets or 1
+        least = sizing.smallest_egc(feeder.breaker.rating_a, material=metal, edition=s.edition)
         amps = neutral_amps(s, feeder.to)
-        column = s.filled.panel.terminals_c
-        carries = sizing.ampacity(size, feeder.line_material, column)
-        needed = least.value
-        for candidate in tables.sizes(feeder.line_material):
-            if sizing.ampacity(candidate, feeder.line_material, column) >= amps:
+        column = s.column(feeder)
+        carries = sizing.ampacity(size, metal, column) * sets
+        needed = least.value if sets == 1 else sizing.LEAST_PARALLEL
+        for candidate in tables.sizes(metal):
+            if sizing.ampacity(candidate, metal, column) * sets >= amps:
                 needed = max(needed, candidate, key=tables.area)
                 break
         if tables.area(size) >= tables.area(needed):
             continue
         why = f"{figures(amps)} A of load on {figures(carries)} A" if amps > carries else (
-            f"under the {name(least.value)} that its ground wire needs"
+            f"under the {name(least.value)} {tables.metal_name(metal)} that its EGC needs"
         )  # fmt: skip
         yield s.found(
             feeder,
             f"Neutral {name(size)}: {why}; {name(needed)} is needed.",
-            f"Run {name(needed)}.",
+            f"Run {name(needed)} {tables.metal_name(metal)}.",
             fix=(Set(path=path, value=needed),),
             parts=(f"{feeder.length_ft:g} ft of {name(needed)}",),
         )
+
+
+#: Since then every multiwire branch circuit opens together; before, those of one yoke.
+TIE_SINCE = 2008
 
 
 def _pairs(s: Evidence):
@@ -120,14 +128,17 @@ def _pairs(s: Evidence):
 @check(
     "shared-neutral-no-common-opening",
     "fix",
-    looks="The two circuits of a shared neutral are not opened together.",
-    why="Who works on one half meets the other half's current on the neutral.",
+    looks="The circuits of a multiwire branch circuit are not opened together.",
+    why="Who works on one circuit meets the other's current on the neutral.",
     topic="shared_opening",
     needs=(
+        "buildings.wired_year",
         "circuits.common_opening",
         "circuits.line_size",
         "circuits.neutral",
         "circuits.shares_with",
+        "circuits.year",
+        "circuits.yoke",
     ),
 )
 def shared_neutral_no_common_opening(s: Evidence):
@@ -135,13 +146,28 @@ def shared_neutral_no_common_opening(s: Evidence):
         answers = {first.common_opening, second.common_opening}
         if "yes" in answers:
             continue
-        if answers == {None}:
+        year = year_of(s, second) or year_of(s, first)
+        old = s.edition < TIE_SINCE or (year is not None and year < TIE_SINCE)
+        yokes = {first.yoke, second.yoke}
+        if old and "no" in answers and "yes" not in yokes:
+            if yokes == {None}:
+                question = "Old pair without a tie: on one yoke, or a 240 V load on it?"
+                yield s.ask(second, f"{second.id}.yoke", question)
+            yield s.found(
+                second,
+                f"Circuit of a multiwire branch circuit with {first.name or first.id}; they open"
+                " apart: existing, may remain where they share no yoke and feed no 240 V load.",
+                "Both off before either is worked on; tie the handles when they are next touched.",
+                level="note",
+            )
+        elif answers == {None}:
             question = "Do the pair's breakers open together (two-pole, or a handle tie)?"
             yield s.ask(second, f"{second.id}.common_opening", question)
         else:
             yield s.found(
                 second,
-                f"Shares its neutral with {first.name or first.id}; they open apart.",
+                f"Circuit of a multiwire branch circuit with {first.name or first.id}; they open"
+                " apart.",
                 "A two-pole breaker, or a listed handle tie.",
                 fix=(
                     Set(path=f"{first.id}.common_opening", value="yes"),
@@ -154,7 +180,7 @@ def shared_neutral_no_common_opening(s: Evidence):
 @check(
     "shared-neutral-same-leg",
     "danger",
-    looks="Both halves of a shared neutral hang on the same line.",
+    looks="Both circuits of a multiwire branch circuit are on the same leg.",
     why="Their currents add in the neutral instead of cancelling; it overheats unseen.",
     topic="neutral_system",
     needs=("circuits.shares_with", "circuits.space", "study"),
@@ -169,9 +195,9 @@ def shared_neutral_same_leg(s: Evidence):
         both = (first.breaker.rating_a or 0) + (second.breaker.rating_a or 0)
         yield s.found(
             second,
-            f"On the same line as {first.name or first.id}: the neutral carries"
+            f"On the same leg as {first.name or first.id}: the neutral carries"
             f" {figures(amps)} A, up to {both:g} A, behind no breaker of its own.",
-            "Move one of them to a space on the other line.",
+            "Move one of them to a space on the other leg.",
             fix=(Set(path=f"{second.id}.space", value=_free_space(s, second)),),
         )
 

@@ -1,11 +1,15 @@
 """Outbuilding: one supply, electrodes, four wires or the five conditions of three."""
 
+from dataclasses import dataclass
+
 from ... import sizing, tables
+from ...conductor import methods
 from ...site import Set
-from ...working import figures
+from ...working import figures, show_amps
 from ..registry import Evidence, check
 from .electrodes import two_rods
 from .neutral import neutral_amps
+from .return_path import apart, fourth_wire
 
 FOUR_WIRES_SINCE = 2008
 
@@ -36,11 +40,27 @@ def _supplies(circuits) -> int:
     looks="A building is fed by more than one feeder or branch circuit.",
     why="Whoever opens one supply believes the building dead.",
     topic="one_supply",
-    needs=("circuits.shares_with",),
+    needs=("circuits.shares_with", "panels.grouped"),
 )
 def more_than_one_supply(s: Evidence):
     for building, feeders, circuits in fed_from_outside(s):
         count = len(feeders) + _supplies(circuits)
+        if _several_feeders_allowed(s, feeders, circuits):
+            panel = s.panels[feeders[0].to]
+            if panel.grouped is None:
+                yield s.ask(
+                    panel,
+                    f"{panel.id}.grouped",
+                    f"{count} feeders from one panel: are their disconnects grouped in one place?",
+                )
+            elif panel.grouped == "no":
+                yield s.found(
+                    building,
+                    f"{count} feeders from one panel, and their disconnects are not grouped.",
+                    "Group the disconnects, each marked with what it serves.",
+                    fix=(Set(path=f"{panel.id}.grouped", value="yes"),),
+                )
+            continue
         if count > 1:
             yield s.found(
                 building,
@@ -48,6 +68,19 @@ def more_than_one_supply(s: Evidence):
                 "One feeder to a panel there, and the circuits from it.",
                 parts=("panel", "feeder"),
             )
+
+
+SEVERAL_SINCE, MOST_FEEDERS = 2020, 6
+
+
+def _several_feeders_allowed(s: Evidence, feeders, circuits) -> bool:
+    """Up to six feeders of one panelboard, each to a single disconnect (225.30(B), 2020)."""
+    return (
+        s.edition >= SEVERAL_SINCE
+        and not circuits
+        and 1 < len(feeders) <= MOST_FEEDERS
+        and len({f.source for f in feeders}) == 1
+    )
 
 
 @check(
@@ -103,25 +136,33 @@ def _three_wire(s: Evidence):
     looks="A feeder to another building, run since four wires are asked for, has three.",
     why="The neutral's current shares every metal way between the buildings.",
     topic="building_feed",
-    needs=("feeders.breaker.rating_a", "feeders.egc", "feeders.length_ft", "feeders.year"),
+    needs=(
+        "feeders.breaker.rating_a",
+        "feeders.egc",
+        "feeders.length_ft",
+        "feeders.line_material",
+        "feeders.line_size",
+        "feeders.method",
+        "feeders.sets",
+        "feeders.year",
+        "panels.ground_bar",
+        "panels.grounds_on_neutral",
+        "panels.terminals_c",
+    ),
 )
 def three_wire_new(s: Evidence):
     for feeder in _three_wire(s):
         if feeder.year is None:
             yield s.ask(feeder, f"{feeder.id}.year", "When was this three-wire feeder run?")
         elif feeder.year >= FOUR_WIRES_SINCE:
-            size = sizing.smallest_egc(feeder.breaker.rating_a or 60, edition=s.edition).value
             panel = s.panels[feeder.to]
+            edits, wire = fourth_wire(s, feeder)
             yield s.found(
                 feeder,
                 f"Run in {feeder.year} with three wires; four have been asked for since 2008.",
-                f"Run {tables.size_name(size)} with it, and take the bond out over there.",
-                fix=(
-                    Set(path=f"{feeder.id}.egc", value="wire"),
-                    Set(path=f"{feeder.id}.egc_size", value=size),
-                    Set(path=f"{panel.id}.bond", value="out"),
-                ),
-                parts=(f"{feeder.length_ft:g} ft of {tables.size_name(size)}",),
+                f"Run {wire} with it and prove it; then take the bond out over there.",
+                fix=(*edits, Set(path=f"{panel.id}.bond", value="out"), *apart(s, panel)),
+                parts=(f"{feeder.length_ft:g} ft of {wire}",),
             )
 
 
@@ -140,10 +181,16 @@ def three_wire_new(s: Evidence):
         "feeders.ground_fault_protected",
         "feeders.length_ft",
         "feeders.line_material",
+        "feeders.line_size",
+        "feeders.metal_paths",
+        "feeders.method",
         "feeders.neutral_size",
+        "feeders.sets",
         "feeders.year",
         "metals.also_joins",
         "panels.bond",
+        "panels.ground_bar",
+        "panels.grounds_on_neutral",
         "panels.terminals_c",
     ),
 )
@@ -151,57 +198,99 @@ def three_wire_existing(s: Evidence):
     for feeder in _three_wire(s):
         if feeder.year is None or feeder.year >= FOUR_WIRES_SINCE:
             continue
-        broken, asked = _conditions(s, feeder)
-        if asked:
-            path, question = asked[0]
-            yield s.ask(feeder, path, question)
+        told = _conditions(s, feeder)
+        broken = [c for c in told if c.holds is False]
+        for one in told:
+            if one.holds is None:
+                yield s.ask(feeder, one.asks, one.words)
+        listed = "; ".join(f"{n}. {c.words}: {c.answer}" for n, c in enumerate(told, 1))
+        edits, wire = fourth_wire(s, feeder)
+        panel = s.panels[feeder.to]
         if broken:
-            size = sizing.smallest_egc(feeder.breaker.rating_a or 60, edition=s.edition).value
+            unbonded = panel.bond == "out"
             yield s.found(
                 feeder,
-                f"Three wires since {feeder.year}: {'; '.join(broken)}.",
-                "Run a fourth wire and take the bond out over there.",
-                fix=(
-                    Set(path=f"{feeder.id}.egc", value="wire"),
-                    Set(path=f"{feeder.id}.egc_size", value=size),
-                    Set(path=f"{feeder.to}.bond", value="out"),
-                ),
-                parts=(f"{feeder.length_ft:g} ft of {tables.size_name(size)}",),
-            )
-        elif not asked:
+                f"Three wires since {feeder.year}; they may not stay. {listed}.",
+                f"In this order: run an EGC ({wire}) and prove it, then take the bond out over"
+                " there." if not unbonded
+                else f"Run an EGC ({wire}) with it; until then bond the neutral over there.",
+                level="danger" if unbonded else None,
+                fix=(*edits, Set(path=f"{feeder.to}.bond", value="out"), *apart(s, panel)),
+                parts=(f"{feeder.length_ft:g} ft of {wire}",),
+            )  # fmt: skip
+        elif all(c.holds for c in told):
             yield s.found(
                 feeder,
-                f"Three wires since {feeder.year}; its five conditions hold.",
-                "It may stay; any change of it ends that.",
+                f"Three wires since {feeder.year}: existing, may remain. {listed}.",
+                "Any change of it ends that. One bar for neutrals and grounds is right there.",
                 level="note",
             )
 
 
-def _conditions(s: Evidence, feeder) -> tuple[list[str], list[tuple[str, str]]]:
-    """(what is broken, what must be asked) of the five conditions."""
-    broken, asked = [], []
+@dataclass(frozen=True)
+class Condition:
+    """One of the conditions of an old three-wire feeder; ``holds`` None: ask ``asks``."""
+
+    words: str
+    holds: bool | None
+    answer: str
+    asks: str = ""
+
+
+def _conditions(s: Evidence, feeder) -> list[Condition]:
+    """The five conditions of 250.32(B), exception, one by one."""
+    panel = s.panels[feeder.to]
+    bonded = None if panel.bond is None else panel.bond == "in"
+    paths, by = _metal_paths(s, feeder)
+    guard = feeder.ground_fault_protected
+    return [
+        Condition("it was permitted when it was run", True, f"{feeder.year}"),
+        Condition(
+            "the neutral is bonded over there",
+            bonded,
+            {None: "not known", True: "yes", False: "no"}[bonded],
+            f"{panel.id}.bond",
+        ),
+        Condition(
+            "no metal path joins the buildings",
+            paths,
+            {None: "not known", True: "none", False: by}[paths],
+            f"{feeder.id}.metal_paths",
+        ),
+        Condition(
+            "no ground-fault protection is upstream",
+            None if guard is None else guard == "no",
+            {None: "not known", "no": "none", "yes": "there is"}[guard],
+            f"{feeder.id}.ground_fault_protected",
+        ),
+        _neutral_is_enough(s, feeder),
+    ]
+
+
+def _metal_paths(s: Evidence, feeder) -> tuple[bool | None, str]:
+    """(whether no metal joins the buildings, what does)."""
     own = s.panels[feeder.to].building
     for metal in s.filled.metals:
         if metal.also_joins and s.panels[metal.also_joins].building == own:
-            broken.append(f"{metal.name or 'metal'} joins the buildings")
-    if feeder.ground_fault_protected == "yes":
-        broken.append("ground-fault protection is upstream")
-    elif feeder.ground_fault_protected is None:
-        asked.append(
-            (f"{feeder.id}.ground_fault_protected", "Is there ground-fault protection upstream?")
-        )
-    if s.panels[feeder.to].bond == "out":
-        broken.append("the neutral is not bonded at the far panel")
-    rating, size = feeder.breaker.rating_a, feeder.neutral_size
-    if rating is not None and size is not None and s.known(f"{feeder.id}.neutral_size"):
-        least = sizing.smallest_egc(rating, material=feeder.line_material, edition=s.edition).value
-        amps = neutral_amps(s, feeder.to)
-        carries = sizing.ampacity(size, feeder.line_material, s.filled.panel.terminals_c)
-        if tables.area(size) < tables.area(least):
-            broken.append(f"its neutral {tables.size_name(size)} is under {least} as a ground wire")
-        if amps > carries:
-            broken.append(f"its neutral carries {figures(amps)} A on {figures(carries)} A")
-    return broken, asked
+            return False, f"{metal.name or 'metal'} joins them"
+    if feeder.metal_paths is None:
+        return None, ""
+    return feeder.metal_paths == "no", "there is one"
+
+
+def _neutral_is_enough(s: Evidence, feeder) -> Condition:
+    words, path = "the neutral serves its load and as an EGC", f"{feeder.id}.neutral_size"
+    rating, size, metal = feeder.breaker.rating_a, feeder.neutral_size, feeder.line_material
+    if rating is None or size is None or not s.known(path) or tables.is_metric(size):
+        return Condition(words, None, "not known", path)
+    least = sizing.smallest_egc(rating, material=metal, edition=s.edition).value
+    amps, carries = neutral_amps(s, feeder.to), sizing.ampacity(size, metal, s.column(feeder))
+    if tables.area(size) < tables.area(least):
+        need = f"{tables.size_name(size)}, under {tables.size_name(least)}"
+        return Condition(words, False, need, path)
+    if amps > carries:
+        return Condition(words, False, f"{figures(amps)} A on {figures(carries)} A", path)
+    return Condition(words, True, tables.size_name(size), path)
 
 
 @check(
@@ -210,7 +299,13 @@ def _conditions(s: Evidence, feeder) -> tuple[list[str], list[tuple[str, str]]]:
     looks="Another building's panel joins neutral and ground although a ground wire comes along.",
     why="The load's current comes home on the ground wire and every metal way besides.",
     topic="building_feed",
-    needs=("feeders.egc", "panels.bond", "study"),
+    needs=(
+        "feeders.egc",
+        "panels.bond",
+        "panels.ground_bar",
+        "panels.grounds_on_neutral",
+        "study",
+    ),
 )
 def bonded_with_egc(s: Evidence):
     for feeder in s.filled.feeders:
@@ -220,9 +315,10 @@ def bonded_with_egc(s: Evidence):
             amps = s.load_amps(f"{feeder.id}.egc") + s.load_amps(f"{feeder.id}.raceway")
             yield s.found(
                 panel,
-                f"Bonded although a ground wire comes along: {figures(amps)} A of load on it.",
-                "Take the bond out and keep it with the papers.",
-                fix=(Set(path=f"{panel.id}.bond", value="out"),),
+                f"Bonded although an EGC comes along: {show_amps(amps)} of load on it.",
+                "Move the grounds to a bar on the enclosure, then take the bond out and leave it in"
+                " the panel's pocket.",
+                fix=(Set(path=f"{panel.id}.bond", value="out"), *apart(s, panel)),
             )
 
 
@@ -237,8 +333,8 @@ def bonded_with_egc(s: Evidence):
 def disconnect_missing(s: Evidence):
     for building, feeders, _ in fed_from_outside(s):
         own = [p for p in s.filled.panels if p.building == building.id]
-        has_main = any(p.main.rating_a for p in own)
-        if not feeders or has_main or building.disconnect == "yes":
+        has_main = feeders and any(p.main.rating_a for p in own)
+        if has_main or building.disconnect == "yes":
             continue
         if building.disconnect is None:
             yield s.ask(building, f"{building.id}.disconnect", "Can the building be switched off"
@@ -247,7 +343,9 @@ def disconnect_missing(s: Evidence):
             yield s.found(
                 building,
                 "No disconnect at the building.",
-                "A main breaker in its panel, or a switch at the door.",
+                "A main breaker in its panel, or a switch at the door."
+                if feeders
+                else "A switch at the building that opens every hot: a snap switch serves.",
                 fix=(Set(path=f"{building.id}.disconnect", value="yes"),),
                 parts=("disconnect",),
             )
@@ -273,4 +371,58 @@ def method_not_for_class(s: Evidence):
                 f"NM cable in {place.name or 'a farm building'}, a farm building.",
                 "Use a method for damp and corrosive places.",
                 fix=(Set(path=f"{circuit.id}.method", value="UF"),),
+            )
+
+
+@check(
+    "cable-in-wet-place",
+    "fix",
+    looks="NM cable underground, outdoors or in another wet place.",
+    why="Water wicks through its paper and eats the ground wire.",
+    topic="wet_cable",
+    needs=("circuits.method", "circuits.route", "feeders.method", "feeders.route"),
+)
+def cable_in_wet_place(s: Evidence):
+    for run in (*s.filled.feeders, *s.filled.circuits):
+        if run.method not in ("NM", "SER", "AC", "BX") or not s.known(f"{run.id}.method"):
+            continue
+        label = methods()[run.method].label
+        wet = run.route == "underground" or (run.route == "wet" and run.method != "SER")
+        if wet:
+            where = "underground" if run.route == "underground" else "in a wet place"
+            yield s.found(
+                run,
+                f"{label[:1].upper()}{label[1:]} {where}.",
+                "Use UF cable, or conduit with wires for wet places.",
+                fix=(Set(path=f"{run.id}.method", value="UF"),),
+            )
+        elif run.route is None and run.method == "NM" and _leaves_the_house(s, run):
+            question = "Where does its NM cable run: underground or outdoors it may not."
+            yield s.ask(run, f"{run.id}.route", question)
+
+
+def _leaves_the_house(s: Evidence, run) -> bool:
+    """Whether a run leads to another building."""
+    if run in s.filled.feeders:
+        return s.other_building(run)
+    home = s.panels[run.panel].building
+    return run.building is not None and home is not None and run.building != home
+
+
+@check(
+    "equipotential-plane-missing",
+    "fix",
+    looks="A farm building with livestock on concrete has no equipotential plane.",
+    why="Cattle feel a volt between hoof and trough; people in wet boots feel more.",
+    topic="equipotential_plane",
+    needs=("buildings.equipotential", "buildings.permit"),
+)
+def equipotential_plane_missing(s: Evidence):
+    for building in s.filled.buildings:
+        if building.permit == "farm" and building.equipotential == "no":
+            yield s.found(
+                building,
+                "No equipotential plane where livestock stands on concrete.",
+                "Bond mesh in the floor, stalls and water pipes to the building's EGC by 8 AWG.",
+                fix=(Set(path=f"{building.id}.equipotential", value="yes"),),
             )

@@ -2,8 +2,10 @@
 
 from ... import sizing, tables
 from ...site import Set
-from ...working import figures
-from ..registry import Evidence, check
+from ...site.service import SAID_IN_NAME
+from ...study import Verdict
+from ...working import show_amps, show_volts
+from ..registry import Evidence, check, rule_authority
 
 name = tables.size_name
 
@@ -18,27 +20,80 @@ name = tables.size_name
     needs=("panels.bond", "study", "supplies.earthing"),
 )
 def bond_missing_service(s: Evidence):
-    panel = s.panels[s.at_service]
     if s.filled.supply.earthing in ("TT", "TN-S"):
         return
-    path = f"{panel.id}.bond"
-    if panel.bond is None:
-        yield s.ask(panel, path, "Is the main bond (screw, strap or wire) in?")
-    if panel.bond != "out":
-        return
-    volts = [f.touch_earth_v for f in s.study.loops.values() if f.touch_earth_v is not None]
-    worst = (
-        f" A fault leaves metal at up to {figures(max(volts))} V: it does not clear."
-        if volts
-        else ""
-    )
-    yield s.found(
-        panel,
-        f"The main bond is out: the ground bar is not joined to the neutral.{worst}",
-        "Make the bond at the service: screw, strap or wire.",
-        fix=(Set(path=path, value="in"),),
-        parts=("main bonding jumper for the enclosure",),
-    )
+    for id in s.services:
+        panel, path = s.panels[id], f"{id}.bond"
+        if panel.bond is None:
+            yield s.ask(panel, path, "Is the main bonding jumper (screw, strap or wire) in?")
+        if panel.bond != "out":
+            continue
+        volts = [f.touch_earth_v for f in s.study.loops.values() if f.touch_earth_v is not None]
+        high = max(volts, default=0.0)
+        worst = f" A fault leaves metal at up to {show_volts(high)}: it does not clear."
+        tap = id != s.at_service
+        what = "Its own bonding jumper" if tap else "The main bonding jumper"
+        yield s.found(
+            panel,
+            f"{what} is out: the ground bar is not connected to the neutral."
+            f"{worst if high >= LOW_V and not tap else ''}",
+            "Install the bonding jumper here: screw, strap or wire."
+            if tap
+            else "Install the main bonding jumper at the service: screw, strap or wire.",
+            fix=(Set(path=path, value="in"),),
+            authority=rule_authority("supply_side_equipment", s.edition) if tap else None,
+            parts=("main bonding jumper for the enclosure",),
+        )
+
+
+#: Volts on metal that nobody feels: under this none are told.
+LOW_V = 1.0
+
+
+@check(
+    "supply-enclosure-unbonded",
+    "fix",
+    looks="A meter or disconnect ahead of the service is not bonded to its neutral.",
+    why="No breaker is ahead of it: a fault to its enclosure burns until the utility's fuse opens.",
+    topic="supply_side_equipment",
+    needs=("panels.bond", "panels.kind", "panels.marked", "study"),
+)
+def supply_enclosure_unbonded(s: Evidence):
+    for panel in s.filled.panels:
+        if panel.id not in s.ahead or panel.bond != "out" or s.has_supply_jumper(panel.id):
+            continue
+        yield s.found(
+            panel,
+            "Ahead of the service, and its enclosure is not bonded.",
+            "Bond its neutral to the enclosure, or run a supply-side bonding jumper.",
+            fix=(Set(path=f"{panel.id}.bond", value="in"),),
+            parts=("bonding screw or jumper for the enclosure",),
+        )
+
+
+@check(
+    "disconnect-marking",
+    "check",
+    looks="A disconnect ahead of the panel, and nobody has read how it is marked.",
+    why="Its label decides where the main bonding jumper belongs: in it, or in the panel inside.",
+    topic="emergency_disconnect",
+    needs=("panels.bond", "panels.kind", "panels.marked"),
+)
+def disconnect_marking(s: Evidence):
+    first = {r.to for r in s.filled.services}
+    for panel in s.filled.panels:
+        if panel.kind != "emergency disconnect" or panel.marked is not None:
+            continue
+        said = SAID_IN_NAME in (panel.name or "").lower()
+        if said or (panel.id not in first and panel.id not in s.ahead | set(s.services)):
+            continue
+        yield s.ask(
+            panel,
+            f"{panel.id}.marked",
+            "How is it marked: “service disconnect” (then everything inside is a sub-panel),"
+            " “meter disconnect” or “emergency disconnect, not service equipment” (then the indoor"
+            " bond stays)?",
+        )
 
 
 @check(
@@ -56,32 +111,90 @@ def bond_downstream(s: Evidence):
         feeder = s.feeder_to[panel.id]
         if s.other_building(feeder):
             continue  # the outbuilding family judges those
-        amps = s.load_amps(f"{feeder.id}.egc") + s.load_amps(f"{feeder.id}.raceway")
-        yield s.found(
-            panel,
-            f"Bonded a second time: {figures(amps)} A of load rides on the feeder's ground"
-            " path and the metal with it.",
-            "Take the bond screw or strap out and keep it with the papers.",
-            fix=(Set(path=f"{panel.id}.bond", value="out"),),
-        )
+        if feeder.egc in ("wire", "raceway", "both"):
+            yield _bonded_twice(s, panel, feeder)
+        else:
+            yield _bonded_without_egc(s, panel, feeder)
+
+
+def _bonded_twice(s: Evidence, panel, feeder):
+    amps = s.load_amps(f"{feeder.id}.egc") + s.load_amps(f"{feeder.id}.raceway")
+    return s.found(
+        panel,
+        f"Bonded a second time: {show_amps(amps)} of load rides on the feeder's EGC and the metal"
+        " with it.",
+        "Move the grounds to a bar on the enclosure, then take the bond screw or strap out and"
+        " leave it in the panel's pocket.",
+        fix=(Set(path=f"{panel.id}.bond", value="out"), *apart(s, panel)),
+    )
+
+
+def apart(s: Evidence, panel) -> tuple[Set, ...]:
+    """The edits that give the ground wires of a panel a bar of their own on the enclosure."""
+    edits = []
+    if panel.grounds_on_neutral == "yes":
+        edits.append(Set(path=f"{panel.id}.grounds_on_neutral", value="no"))
+    if panel.ground_bar != "on case":
+        edits.append(Set(path=f"{panel.id}.ground_bar", value="on case"))
+    return tuple(edits)
+
+
+def fourth_wire(s: Evidence, feeder) -> tuple[tuple[Set, ...], str]:
+    """(the edits that bring an EGC with a feeder, its size in words)."""
+    from .ground_wires import needed_egc
+
+    size = needed_egc(s, feeder)
+    if size is None:
+        size = sizing.smallest_egc(feeder.breaker.rating_a or 60, edition=s.edition).value
+    return (
+        Set(path=f"{feeder.id}.egc", value="wire"),
+        Set(path=f"{feeder.id}.egc_size", value=size),
+        Set(path=f"{feeder.id}.egc_material", value="copper"),
+    ), f"{name(size)} copper"
+
+
+def _bonded_without_egc(s: Evidence, panel, feeder):
+    """The neutral is the only path: the bond may only come out once another is there."""
+    edits, wire = fourth_wire(s, feeder)
+    if feeder.egc is None:
+        edits = ()
+    steps = (
+        f"In this order: run an EGC ({wire}) with the feeder and prove it; move the grounds to a"
+        " bar on the enclosure; only then take the bond out. Taken out first, every enclosure"
+        " behind it has no path at all."
+    )
+    return s.found(
+        panel,
+        "Bonded past the service, and the neutral is its only path: its enclosures go live when"
+        " that neutral opens."
+        if feeder.egc == "none"
+        else "Bonded past the service; whether an EGC comes with its feeder is not known.",
+        steps,
+        fix=(*edits, Set(path=f"{panel.id}.bond", value="out"), *apart(s, panel)) if edits else (),
+        parts=(f"{feeder.length_ft:g} ft of {wire}", "ground bar with screws for this panel"),
+    )
 
 
 @check(
     "ground-bar-not-on-case",
-    "fix",
+    "danger",
     looks="The bar for the ground wires is not screwed to the panel's case.",
     why="A fault to the case has no way to the bar, and the case stays live.",
     topic="bar_on_case",
     root=True,
-    needs=("panels.ground_bar",),
+    needs=("panels.ground_bar", "study"),
 )
 def ground_bar_not_on_case(s: Evidence):
     for panel in s.filled.panels:
         if panel.ground_bar == "isolated":
+            home = s.study.enclosures.get(panel.id)
+            dead = home is not None and home.verdict is Verdict.MAY_NEVER_OPEN
             yield s.found(
                 panel,
-                "The ground bar stands apart from the case.",
-                "Fasten the bar to bare metal of the case with its own machine screws.",
+                "The ground bar is not fastened to the enclosure."
+                + (" A fault to the enclosure finds no path back." if dead else ""),
+                "Fasten the bar to bare metal of the enclosure with its own machine screws.",
+                level=None if dead else "fix",
                 fix=(Set(path=f"{panel.id}.ground_bar", value="on case"),),
                 parts=("ground bar with screws for this panel",),
             )
@@ -93,17 +206,19 @@ def ground_bar_not_on_case(s: Evidence):
     looks="Ground wires land on a neutral bar that is not bonded at this panel.",
     why="Every metal case on them is at the neutral's volts, and goes live when it is lost.",
     topic="downstream_bond",
-    needs=("panels.grounds_on_neutral", "study"),
+    needs=("panels.bond", "panels.grounds_on_neutral", "panels.ground_bar", "study"),
 )
 def grounds_on_isolated_neutral(s: Evidence):
     for panel in s.filled.panels:
-        if panel.grounds_on_neutral == "yes" and panel.id != s.at_service:
+        # Where the neutral is bonded, one bar for both is what the bond makes of it anyway.
+        bonded = panel.id in s.services or panel.id in s.ahead or panel.bond == "in"
+        if panel.grounds_on_neutral == "yes" and not bonded:
             amps = max(s.load_amps(f"{panel.id}.tie"), 0.0)
             yield s.found(
                 panel,
-                f"Ground wires sit on the neutral bar; {figures(amps)} A of load crosses to them.",
-                "Give the ground wires a bar of their own on the case.",
-                fix=(Set(path=f"{panel.id}.grounds_on_neutral", value="no"),),
+                f"Ground wires land on the neutral bar; {show_amps(amps)} of load crosses to them.",
+                "Give the ground wires a bar of their own on the enclosure.",
+                fix=apart(s, panel),
                 parts=("ground bar with screws for this panel",),
             )
 
@@ -121,6 +236,7 @@ def grounds_on_isolated_neutral(s: Evidence):
         "supplies.bond",
         "supplies.earthing",
         "supplies.kind",
+        "supplies.neutral_switched",
     ),
 )
 def meter_to_panel_parallel_wire(s: Evidence):
@@ -129,6 +245,8 @@ def meter_to_panel_parallel_wire(s: Evidence):
         twice = s.panels[run.to].bond == "in" and (supply.kind == "utility" or supply.bond == "in")
         if run.egc_size is None or not twice or supply.earthing == "TN-S":
             continue
+        if supply.kind != "utility" and supply.neutral_switched == "yes":
+            continue
         amps = s.load_amps(f"{run.id}.egc")
         fix = (Set(path=f"{run.id}.egc_size", value=None),)
         do = "Take the parallel wire out: the neutral is the return on the supply side."
@@ -136,7 +254,7 @@ def meter_to_panel_parallel_wire(s: Evidence):
             fix = (Set(path=f"{supply.id}.bond", value="out"),)
             do = "Lift the neutral bond in the generator, or switch its neutral too."
         yield s.found(
-            run, f"{figures(amps)} A of load rides on the wire beside the neutral.", do, fix=fix
+            run, f"{show_amps(amps)} of load rides on the wire beside the neutral.", do, fix=fix
         )
 
 
@@ -155,7 +273,7 @@ def main_bonding_jumper_small(s: Evidence):
             yield s.found(
                 panel,
                 f"The bonding jumper is {name(row.installed)}; {name(row.needed)} is needed.",
-                f"Fit {name(row.needed)} copper, or the enclosure's own screw or strap.",
+                f"Install {name(row.needed)} copper, or the enclosure's own screw or strap.",
                 fix=(Set(path=row.path, value=row.needed),),
                 parts=(f"{name(row.needed)} copper",),
                 working=row.working,
@@ -177,10 +295,13 @@ def main_bonding_jumper_small(s: Evidence):
     ),
 )
 def supply_side_jumper_small(s: Evidence):
+    kinds = {u.id: u.kind for u in s.filled.supplies}
     for run in s.filled.services:
         if run.egc_size is None or run.line_size is None or tables.is_metric(run.line_size):
             continue
-        needed = sizing.main_bonding_jumper(
+        if kinds.get(run.supply) != "utility":
+            continue  # a generator's cord has its own check
+        needed = sizing.supply_side_jumper(
             run.line_size, run.line_material, run.sets, edition=s.edition
         )
         if tables.area(run.egc_size) < tables.area(needed.value):
@@ -197,19 +318,84 @@ def supply_side_jumper_small(s: Evidence):
 @check(
     "neutral-joined-at-outlet",
     "danger",
-    looks="At an outlet or appliance the neutral is joined to the ground wire.",
-    why="Half the load's current rides on the ground wire; a plug-in tester cannot see it.",
-    topic="downstream_bond",
-    needs=("circuits.outlet_bond", "study"),
+    looks="At a receptacle or appliance the neutral is connected to the EGC or the frame.",
+    why="With the neutral open, or hot and neutral reversed, the frame is at line voltage; load"
+    " rides on the EGC meanwhile, and a plug-in tester reads good.",
+    topic="outlet_neutral",
+    needs=("circuits.egc", "circuits.outlet_bond", "circuits.strap", "study"),
 )
 def neutral_joined_at_outlet(s: Evidence):
     for circuit in s.filled.circuits:
-        if circuit.outlet_bond == "yes":
-            amps = s.load_amps(f"{circuit.id}.egc") + s.load_amps(f"{circuit.id}.raceway")
+        four_wire_strap = circuit.strap == "in" and circuit.egc in ("wire", "raceway", "both")
+        if circuit.outlet_bond != "yes" and not four_wire_strap:
+            continue
+        if circuit.egc == "none" and circuit.load_kind in ("range", "dryer"):
+            continue  # its three wires are judged as such
+        amps = s.load_amps(f"{circuit.id}.egc") + s.load_amps(f"{circuit.id}.raceway")
+        rides = f" {show_amps(amps)} of load rides on the EGC." if amps > 0 else ""
+        if four_wire_strap:
             yield s.found(
                 circuit,
-                f"Neutral and ground are joined at the outlet: {figures(amps)} A on the ground"
-                " path.",
-                "Part them at the outlet; look for a strap left in.",
-                fix=(Set(path=f"{circuit.id}.outlet_bond", value="no"),),
+                f"On four wires with the neutral-to-frame strap still in.{rides}",
+                "Take the strap out of the appliance; frame to neutral must read open.",
+                fix=(Set(path=f"{circuit.id}.strap", value="out"),),
+            )
+            continue
+        do = "Take the jumper out at the receptacle, and look for a strap left in."
+        if circuit.egc == "none":
+            do = "Take the jumper out; two-slot receptacles, or a GFCI with its label, or rewire."
+        yield s.found(
+            circuit,
+            f"Neutral and ground are connected at the receptacle.{rides}",
+            do,
+            fix=(Set(path=f"{circuit.id}.outlet_bond", value="no"),),
+        )
+
+
+@check(
+    "polarity-reversed",
+    "danger",
+    looks="Hot and neutral are reversed at a receptacle.",
+    why="Switches open the neutral and leave the load live; with a bootleg ground the frame itself"
+    " is at line voltage, and a plug-in tester reads good.",
+    topic="polarity",
+    needs=("circuits.outlet_bond", "circuits.reversed"),
+)
+def polarity_reversed(s: Evidence):
+    for circuit in s.filled.circuits:
+        if circuit.reversed != "yes":
+            continue
+        bootleg = circuit.outlet_bond == "yes"
+        words = "Hot and neutral are reversed at a receptacle."
+        if bootleg:
+            words += " With the bootleg ground there, every frame plugged in is at line voltage."
+        yield s.found(
+            circuit,
+            words,
+            "Dead: put hot on brass, neutral on silver"
+            + (", and take the bootleg out." if bootleg else "."),
+            fix=(
+                Set(path=f"{circuit.id}.reversed", value="no"),
+                *((Set(path=f"{circuit.id}.outlet_bond", value="no"),) if bootleg else ()),
+            ),
+        )
+
+
+@check(
+    "service-raceway-unbonded",
+    "fix",
+    looks="A metal service raceway is not bonded past its knockouts.",
+    why="No breaker is ahead of it: a locknut in a concentric knockout is not enough.",
+    topic="service_raceway",
+    needs=("services.raceway_bonded",),
+)
+def service_raceway_unbonded(s: Evidence):
+    for run in s.filled.services:
+        if run.raceway_bonded == "no":
+            yield s.found(
+                run,
+                "The metal service raceway is not bonded.",
+                "A bonding bushing with a supply-side jumper, or a threaded hub.",
+                fix=(Set(path=f"{run.id}.raceway_bonded", value="yes"),),
+                parts=("bonding bushing and jumper",),
             )

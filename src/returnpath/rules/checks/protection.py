@@ -1,0 +1,135 @@
+"""Ground-fault and arc-fault protection by place and edition (210.8, 210.12, 680)."""
+
+import re
+
+from ... import tables
+from ...site import Set
+from ...site.serves import places_of
+from ..finding import RULE, Authority
+from ..registry import Evidence, check
+from .old_work import year_of
+
+FAMILY = "directory"
+GFCI, AFCI = "GFCI", "AFCI"
+#: Replaced receptacles take what the edition of their replacement asks for, since then.
+REPLACED_SINCE = {GFCI: 1993, AFCI: 2014}
+#: Protection by place speaks of receptacles: lighting alone is not meant, but for arc faults.
+_LIGHTING = re.compile(r"(?i)\b(light|lights|lighting|lamps?|fan|smoke|alarm)\b")
+_RECEPTACLE = re.compile(r"(?i)\b(rec|recs|recep|receps|receptacles?|outlets?|plugs?)\b")
+#: Hard-wired equipment has no receptacle; only these name the equipment itself.
+EQUIPMENT = ("dishwasher", "hvac", "boat hoist", "pool pump", "pool light", "spa", "sump",
+             "heated floor", "range", "dryer", "microwave")  # fmt: skip
+
+
+def is_lighting(circuit) -> bool:
+    """Whether a circuit feeds lights alone, by its name."""
+    name = circuit.name or ""
+    return bool(_LIGHTING.search(name)) and not _RECEPTACLE.search(name)
+
+
+def asked_for(circuit, protection: str) -> list[dict[str, str]]:
+    """The rows of the table that speak of a circuit, the oldest first."""
+    places = places_of(circuit)
+    rating, poles = circuit.breaker.rating_a, circuit.poles or 1
+    found = []
+    for row in tables.rows("protection_by_place"):
+        place = row["place"]
+        if row["protection"] != protection or place not in places:
+            continue
+        if poles > int(row["poles_to"]) or (rating or 0) > float(row["max_a"]):
+            continue
+        if protection == GFCI and place not in EQUIPMENT:
+            if is_lighting(circuit) or circuit.feeds == "fixed equipment":
+                continue
+        found.append(row)
+    return sorted(found, key=lambda r: int(r["from_edition"]))
+
+
+def _look(s: Evidence, protection: str, fact: str):
+    if s.filled.supply.system.is_metric:
+        return
+    for circuit in s.filled.circuits:
+        rows = asked_for(circuit, protection)
+        rows = [r for r in rows if int(r["from_edition"]) <= s.edition]
+        given = getattr(circuit, fact)
+        if not rows or given == "yes":
+            continue
+        row, year = rows[0], year_of(s, circuit)
+        replaced = circuit.replaced_year
+        since = int(row["from_edition"])
+        renewed = replaced is not None and replaced >= max(since, REPLACED_SINCE[protection])
+        in_force = year is None or year >= since or renewed
+        path = f"{circuit.id}.{fact}"
+        words = f"{row['words'][:1].upper()}{row['words'][1:]}"
+        authority = Authority(RULE, f"{row['section']} ({s.edition})", row["sure"] != "yes")
+        if given is None:
+            if in_force:
+                yield s.ask(circuit, path, f"{words}: is there {protection} protection?")
+        elif in_force and (year is not None or renewed or row["sure"] == "yes"):
+            by = f"run in {year}" if year is not None else f"rules of {s.edition}"
+            by = f"replaced in {replaced}" if renewed else by
+            yield s.found(
+                circuit,
+                f"{words} without {protection} protection ({by}; asked for since {since}).",
+                f"{_an(protection)} breaker, or {_an(protection)} receptacle first on the circuit.",
+                fix=(Set(path=path, value="yes"),),
+                parts=(f"{protection} breaker",),
+                authority=authority,
+            )
+        elif in_force:
+            yield s.found(
+                circuit,
+                f"{words} without {protection} protection.",
+                "Ask the local office whether it is asked for here.",
+                level="check",
+                authority=authority,
+            )
+        else:
+            yield s.found(
+                circuit,
+                f"{words} without {protection} protection: existing ({year}), may remain; asked"
+                f" for since {since}, and when a receptacle is replaced.",
+                f"{_an(protection)} breaker costs little.",
+                level="note",
+                authority=authority,
+            )
+
+
+def _an(protection: str) -> str:
+    return f"An {protection}" if protection == AFCI else f"A {protection}"
+
+
+NEEDS = (
+    "buildings.wired_year",
+    "circuits.breaker.rating_a",
+    "circuits.feeds",
+    "circuits.places",
+    "circuits.poles",
+    "circuits.replaced_year",
+    "circuits.year",
+    "supplies.system",
+)
+
+
+@check(
+    "ground-fault-protection-by-place",
+    "fix",
+    looks="A place where ground-fault protection is asked for, by edition, has none.",
+    why="A few milliamperes through a wet hand kill, and no breaker sees them.",
+    topic="gfci_place",
+    needs=(*NEEDS, "circuits.gfci"),
+)
+def ground_fault_protection_by_place(s: Evidence):
+    yield from _look(s, GFCI, "gfci")
+
+
+@check(
+    "arc-fault-protection-by-place",
+    "fix",
+    looks="A place where arc-fault protection is asked for, by edition, has none.",
+    why="A loose or cut wire arcs for hours without a breaker noticing.",
+    topic="afci_place",
+    needs=(*NEEDS, "circuits.afci"),
+)
+def arc_fault_protection_by_place(s: Evidence):
+    yield from _look(s, AFCI, "afci")
