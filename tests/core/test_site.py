@@ -187,13 +187,13 @@ class Quickline(unittest.TestCase):
             ("20A 12/2 12/3 NM 85ft x", ("neutral", "yes")),
             ("20A 12/2 NM EMT 85ft x", ("method", "NM")),
             ("20A 1P 2P 12/2 NM 85ft x", ("poles", 1)),
-            ("20A #12 PVC ground 12 40ft x no ground", ("egc", "wire")),
+            ("20A #12 PVC ground 12 40ft x no ground", ("egc", None)),
         ):
             with self.subTest(line):
                 read = self.read(line)
                 self.assertFalse(read.is_complete)
-                self.assertIn("says otherwise", read.problems[0])
-                self.assertEqual(read.facts[kept[0]], kept[1])
+                self.assertRegex(read.problems[0], "says otherwise|both said")
+                self.assertEqual(read.facts.get(kept[0]), kept[1])
         self.assertTrue(self.read("2P20A 20A/2 12/2 NM 85ft x").is_complete)
 
     def test_no_ground_as_others_say_it(self):
@@ -205,7 +205,7 @@ class Quickline(unittest.TestCase):
                 self.assertEqual((read.facts["egc"], read.facts["name"]), ("none", "Bedroom"))
 
     def test_a_ground_that_is_not_understood_is_never_taken_as_whole(self):
-        for said in ("ground cut", "ground?", "bad ground", "not grounded"):
+        for said in ("ground cut", "ground?", "bad ground", "grond"):
             with self.subTest(said):
                 self.assertFalse(self.read(f"15A 14/2 NM {said} 40ft bedroom").is_complete)
         read = self.read("15A 14/2 NM 40ft ground floor lights")

@@ -13,7 +13,7 @@ from returnpath.rules import (
     unproven,
     whatifs,
 )
-from returnpath.site import Installation, apply, duplicate, read_lines, read_place, removal
+from returnpath.site import Installation, apply, apply_all, duplicate, read_lines, read_place, removal
 from returnpath.study import Verdict, study
 
 from .houses import house
@@ -25,8 +25,7 @@ def typed(site, *lines):
     for line in lines:
         reading = read_place(site, line)
         assert reading.is_complete, (line, reading.problems)
-        for edit in reading.edits:
-            site = apply(site, edit)
+        site = apply_all(site, reading.edits)
     return site
 
 
@@ -90,9 +89,9 @@ class TypedPlaces(unittest.TestCase):
         site = Installation()
         for line, words in (
             ("panel Loft from Nowhere 60A 6/3 NM 40ft", "no panel called “Nowhere”"),
-            ("rod eight feet", "was not understood"),
-            ("gas pipe purple", "was not understood"),
-            ("generator big", "was not understood"),
+            ("rod of steal", "was not used"),
+            ("gas pipe purple", "was not used"),
+            ("generator big", "was not used"),
             ("20 12/2 NM", "needs its unit"),
             ("panel Loft 60A 6/9 NM", "6/2 or 6/3"),
         ):
@@ -113,9 +112,9 @@ class TypedPlaces(unittest.TestCase):
         odd = ("panel", "rod", "water", "shed", "generator", "panel from", "panel in from 9")
         for line in (*odd, "rod 0.0001ft", "rod 9999ft", "gas bonded 77", "panel a 9999A 6/3"):
             reading = read_place(Installation(), line)
-            for edit in reading.edits if reading.is_complete else ():
+            if reading.is_complete:
                 try:
-                    apply(Installation(), edit)
+                    apply_all(Installation(), reading.edits)
                 except BadInput as error:
                     self.assertTrue(error.sentence)
 

@@ -2,7 +2,6 @@
 
 from ..device import Breaker, widened
 from ..errors import BadInput
-from ..site import read_circuit
 from ..study.verdict import verdict_of
 from ..working import Working, figures
 from . import envelope
@@ -19,10 +18,6 @@ def add_to(calls) -> None:
     time.add_argument("--kind", default="inverse-time", help="inverse-time, B, C or D")
     time.add_argument("--json", action="store_true")
     time.set_defaults(run=_time)
-    read = calls.add_parser("read", help="what a line typed as on the sheath is understood as")
-    read.add_argument("line")
-    read.add_argument("--json", action="store_true")
-    read.set_defaults(run=_read)
 
 
 def show(answer: Working, as_json: bool, **more) -> int:
@@ -61,16 +56,3 @@ def _time(chosen) -> int:
     return show(answer, True, **more)
 
 
-def _read(chosen) -> int:
-    reading = read_circuit(chosen.line)
-    if chosen.json and reading.facts:
-        steps = [{"kind": "given", "text": w, "source": ""} for w in reading.words]
-        result = {"facts": reading.facts, "problems": reading.problems}
-        envelope.show(envelope.of(result, "circuit", steps))
-    elif reading.words:
-        print("Understood: " + "; ".join(reading.words))
-    if reading.problems:
-        raise BadInput(" ".join(reading.problems))
-    if not reading.facts:
-        raise BadInput("Type a circuit, such as 20A 12/2 NM 85ft kitchen counter.")
-    return 0

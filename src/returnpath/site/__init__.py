@@ -4,17 +4,30 @@ from .base import Element, Provenance
 from .circuits import Array, Circuit
 from .directory import read_csv, write_csv
 from .earthing import Electrode, Joint, Metal
-from .edits import Add, Edit, Move, Remove, Replace, Set, apply, describe, parse_edit
+from .edits import (
+    Add,
+    Edit,
+    Move,
+    Remove,
+    Replace,
+    Set,
+    apply,
+    apply_all,
+    describe,
+    parse_edit,
+    resolved,
+)
 from .fields import FieldInfo, field_info, fields_of, parse_text, show_value
 from .installation import LISTS, Installation, Practice, name_of
 from .jobfile import FORMAT, dumps, dumps_practice, loads, loads_practice
-from .placeline import PlaceReading, duplicate, read_lines, read_place, removal
+from .parts import duplicate, read_lines, removal
 from .power import Building, Device, Feeder, Panel, Service, Supply
-from .quickline import UNDERSTOOD, Reading, read_circuit
 from .rebase import rebase
+from .typed import KIND_WORDS, UNDERSTOOD, PlaceReading, Reading, read_circuit, read_place
 
 __all__ = [
     "FORMAT",
+    "KIND_WORDS",
     "LISTS",
     "UNDERSTOOD",
     "Add",
@@ -42,6 +55,7 @@ __all__ = [
     "Set",
     "Supply",
     "apply",
+    "apply_all",
     "describe",
     "dumps",
     "dumps_practice",
@@ -59,6 +73,7 @@ __all__ = [
     "read_place",
     "rebase",
     "removal",
+    "resolved",
     "show_value",
     "write_csv",
 ]

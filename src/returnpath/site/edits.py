@@ -4,6 +4,8 @@
 gives a new Installation; nothing is changed in place.
 """
 
+import re
+from collections.abc import Iterable
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
@@ -106,6 +108,65 @@ def apply(site: Installation, edit: Edit) -> Installation:
         changed = _without_lost_joints(site, changed)
     check_site(changed)
     return changed
+
+
+#: What stands for the nth element that the same batch of edits adds: ``@1``, ``@1.length_ft``.
+SYMBOL = re.compile(r"^@([1-9]\d{0,3})(\..*)?$")
+
+
+#: The facts that name another element.
+REFERENCES = frozenset(
+    ("panel", "source", "to", "supply", "on", "reach", "joined_to")
+    + tuple(f.path for model, _ in LISTS.values() for f in fields_of(model) if f.kind == "ref")
+)
+
+
+def resolved(site: Installation, edits: Iterable[Edit]) -> tuple[Edit, ...]:
+    """The edits of one batch with every symbolic reference in place: ids are given here, on the
+    site that the batch is applied to, never guessed from an older one."""
+    given: list[str] = []
+    last, done = site.last_id, []
+    for edit in edits:
+        edit = _named(edit, given)
+        done.append(edit)
+        if isinstance(edit, Add):
+            last += 1
+            given.append(f"{LISTS[edit.to][1]}{last}")
+        elif isinstance(edit, Replace):
+            last += len(edit.items)
+    return tuple(done)
+
+
+def _named(edit: Edit, given: list[str]) -> Edit:
+    """One edit with the ids that are given by now in the place of symbols."""
+
+    def real(value: Any) -> Any:
+        if isinstance(value, list | tuple):
+            return type(value)(real(v) for v in value)
+        match = SYMBOL.match(value) if isinstance(value, str) else None
+        if match is None:
+            return value
+        number = int(match[1])
+        if number > len(given):
+            raise BadInput(f"“@{number}” stands for nothing that was added before it.")
+        return given[number - 1] + (match[2] or "")
+
+    if isinstance(edit, Add):
+        facts = {k: real(v) if k in REFERENCES else v for k, v in edit.facts.items()}
+        return edit.model_copy(update={"facts": facts})
+    if isinstance(edit, Set):
+        value = real(edit.value) if edit.path.leaf in REFERENCES else edit.value
+        return edit.model_copy(update={"path": FactPath(real(str(edit.path))), "value": value})
+    if isinstance(edit, Remove | Move):
+        return edit.model_copy(update={"id": real(edit.id)})
+    return edit
+
+
+def apply_all(site: Installation, edits: Iterable[Edit]) -> Installation:
+    """The site after a batch of edits; none of them where one cannot be."""
+    for edit in resolved(site, edits):
+        site = apply(site, edit)
+    return site
 
 
 def _without_lost_joints(before: Installation, after: Installation) -> Installation:

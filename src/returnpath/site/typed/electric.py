@@ -1,0 +1,440 @@
+"""What a line says of breaker, wire, cable, ground wire, method, length: the sheath and more."""
+
+import re
+
+from ...conductor import methods
+from ...errors import BadInput
+from ..circuits import Circuit
+from ..fields import field_info, parse_text
+from .line import Line, is_size, size_of
+
+SZ = r"(?:[1-4]/0|\d{1,4})"
+UNIT = r"(?:ft\b\.?|feet\b|foot\b|'(?!')|m\b|meters?\b|metres?\b)"
+_G = r"(?:ground(?:s|ing)?|gnds?|grds?|egc|earth)"
+_NOT_G = r"(?!\s*(?:-\s*)?(?:rod|ring|plate|bar|floor|level|storey|story|fault|flr)s?\b)"
+NO_GROUND = (
+    rf"\b(?:no|without|w/o|wo|minus|lacks|lacking)[\s-]*(?:an?\s+|any\s+|the\s+)?(?:equipment\s+)?"
+    rf"{_G}\b{_NOT_G}(?:[\s-]+(?:wire|conductor))?"
+    r"|\bun-?grounded\b|\bnot\s+grounded\b|\bw/o\s*g\b|\bno\s+g\b"
+    rf"|\b{_G}(?:\s+wire)?\s+(?:is\s+)?(?:missing|absent|none)\b"
+    r"|\b2\s*-?\s*wire\b(?!\s*(?:with|w/|plus|\+))"
+)
+WITH_GROUND = (
+    rf"(?:\bwith\b|\bw/|\bplus\b|\band\b|\+|&)\s*(?:an?\s+)?(?:equipment\s+)?{_G}\b{_NOT_G}"
+    r"(?:\s+wire|\s+conductor)?"
+    rf"|\bw/?\s?g(?:nd|rd|round)?\b|\bgrounded\b|\b{_G}\s+wire\b(?!\s*(?:#|\d))"
+)
+_JOIN = r"(?:(?:\bwith\b|\bw/|\bplus\b|\band\b|\+|&)\s*)?(?:a\s+)?(?:1\s+)?"
+_STD = "15|20|25|30|35|40|45|50|60|70|80|90|100|110|125|150|175|200|225|250|300|350|400"
+CONDUIT = r"\b(?:emt|imc|rmc|grc|pvc|rigid|conduit|thinwall|thin\s+wall|enclosed\s+in\s+pipe)\b"
+TRADE = r"(?:[123]\s*-?\s*)?[13]/[248]|[1234]"
+
+#: (pattern, method) of wiring, the longest words first.
+METHODS = (
+    (r"\bmhf\b(?:\s+cable)?|\burd\b|\bquadr?u?plex\b|\bmobile[\s-]*home\s+(?:feeder\s+)?cable\b", "MHF"),
+    (r"\bknob\s*(?:and|&|n|-and-)\s*tube\b|\bk\s*&\s*t\b|\bk\s*and\s*t\b", "K&T"),
+    (r"\b(?:old\s+)?bx\b(?:\s+cable)?|\bold\s+armou?red(?:\s+cable)?\b", "BX"),
+    (r"(?<![a-z])nm-?b?\b(?:\s+cable)?|\bnon-?metallic(?:\s+sheathed)?(?:\s+cable)?\b", "NM"),
+    (r"(?<![a-z])uf-?b?\b(?:\s+cable)?", "UF"),
+    (r"(?<![a-z])mc\b(?:\s+cable)?|\bmetal-?\s*clad(?:\s+cable)?\b", "MC"),
+    (r"(?<![a-z])ser\b(?:\s+cable)?", "SER"),
+    (r"(?<![a-z])seu?\b(?:\s+cable)?|\bservice\s+(?:entrance\s+)?cable\b", "SE"),
+    (r"(?<![a-z])emt\b(?:\s+conduit)?|\bthin\s?wall\b(?:\s+conduit)?", "EMT"),
+    (r"\bimc\b(?:\s+conduit)?", "IMC"),
+    (r"\b(?:rmc|grc|rigid)\b(?:\s+(?:metal\s+)?conduit)?", "RMC"),
+    (r"(?<![a-z])pvc\b(?:\s+(?:conduit|pipe))?|\bplastic\s+conduit\b|\bgr[ae]y\s+pipe\b", "PVC"),
+)
+OLD = ("K&T", "BX")
+TWO_POLE_FROM_A = 35  # no 120 V branch circuit of a dwelling is larger
+GROUND_FROM = 1965  # cable of before has none, or a thin one
+
+
+def read_all(line: Line) -> None:
+    """Every electrical fact, in an order in which no figure is taken for another."""
+    _ohms_and_volts(line)
+    _years(line)
+    _spaces(line)
+    _lengths(line)
+    _ground(line)
+    _conductor_sets(line)
+    _trade_size(line)
+    _cables(line)
+    _breakers(line)
+    _plates(line)
+    _wires(line)
+    _methods(line)
+    _metals(line)
+    _protection(line)
+
+
+def checked(line: Line, path: str, text: str, word: str):
+    """A figure in its field's range; None with a sentence where it is not."""
+    try:
+        return parse_text(field_info(Circuit(id="c1"), path), text)
+    except BadInput as error:
+        line.problems.append(f"“{word.strip()}”: {error.sentence}")
+        return None
+
+
+def _ohms_and_volts(line: Line) -> None:
+    for match in line.find(r"\b(\d+(?:\.\d+)?)\s*(?:ohms?|Ω)\b"):
+        line.take(match, proved_ohm=float(match[1]))
+    for match in list(line.find(r"\b(120\s*/\s*240|240|230|120|115|110|220|208)\s*-?\s*(?:v\b|volts?\b|vac\b)")):
+        line.take(match)
+        line.marks.add("240" if match[1] in ("240", "230", "220", "208") else "volts")
+        if match[1] in ("120", "115", "110"):
+            line.marks.add("120")
+
+
+def _years(line: Line) -> None:
+    pattern = (
+        r"\b(?:from\s+|in\s+|circa\s+|ca?\.\s*|since\s+|wired\s+(?:in\s+)?|installed\s+(?:in\s+)?"
+        r"|run\s+in\s+|built\s+(?:in\s+)?|of\s+)?(?:the\s+)?((?:19|20)\d\d)(?:'?s)?\b"
+        r"(?!\s*(?:w\b|va\b|watts?\b|sq|ft|a\b|amp|kcmil|mcm))(?:\s+(?:wiring|work|cable))?"
+    )
+    for match in line.find(pattern):
+        line.take(match, year=int(match[1]))
+
+
+def _spaces(line: Line) -> None:
+    more = r"(?:\s*(?:/|,|&|\+|-|and)\s*(\d{1,2}))?"
+    for pattern in (
+        rf"\b(?:spaces?|slots?|positions?|pos)\s*#?\s*(\d{{1,2}}){more}\b",
+        rf"\b(?:circuit|ckt|cct|cir)s?\.?\s*#?\s*(\d{{1,2}}){more}\b\s*[:.)]?(?!\s*(?:{UNIT}|a\b|amp))",
+        r"^\s*#?\s*(\d{1,2})()\s*[:.)](?=\s)",
+    ):
+        for match in line.find(pattern):
+            space = checked(line, "space", match[1], match[0])
+            line.take(match, **({"space": space} if space is not None else {}))
+            if match[2] and abs(int(match[2]) - int(match[1])) == 2:
+                line.marks.add("pair of spaces")
+
+
+def _lengths(line: Line) -> None:
+    for match in line.find(r"\b(\d{1,3}(?:\.\d+)?)\s*(\"|in\b\.?|inch(?:es)?\b|ft\b|feet\b|')\s*(?:deep|down)\b"):
+        feet = match[2] in ("ft", "feet", "'")
+        line.take(match, depth_in=float(match[1]) * (12 if feet else 1))
+    number = r"(\d{1,4}(?:[.,]\d+)?)"
+    for match in line.find(rf"\b{number}\s*-?\s*({UNIT})\s*apart|\bapart\s+{number}\s*({UNIT})"
+                           rf"|\bspaced\s+(?:at\s+|by\s+)?{number}\s*({UNIT})"):  # fmt: skip
+        figure, unit = next((a, b) for a, b in zip(match.groups()[::2], match.groups()[1::2], strict=True) if a)
+        value = checked(line, "length_ft", f"{figure} {unit.strip('.')}", match[0])
+        line.take(match, **({"spacing_ft": value} if value is not None else {}))
+        line.marks.add("apart")
+    pattern = (
+        rf"\b{number}\s*-?\s*({UNIT})\s*(?:away\s+)?from\s+(?:the\s+)?(?:last|other|first|previous)"
+        r"(?:\s+(?:one|rod))?"
+    )
+    for match in line.find(pattern):
+        value = checked(line, "length_ft", f"{match[1]} {match[2].strip('.')}", match[0])
+        line.take(match, **({"spacing_ft": value} if value is not None else {}))
+        line.marks.add("from the last")
+    pattern = (
+        rf"(?:\b(?:about|approx\.?|approximately|around|roughly)\s+|~\s*)?(?<![\d./-]){number}\s*-?\s*({UNIT})"
+        r"(?:\s*(?:long|run|away|one\s+way|1\s+way|of\b))?"
+    )
+    for match in list(line.find(pattern)):
+        value = checked(line, "length_ft", f"{match[1]} {match[2].strip('.')}", match[0])
+        line.take(match, **({"length_ft": value} if value is not None else {}))
+
+
+def _ground(line: Line) -> None:
+    for match in line.find(rf"\b([23])\s*-?\s*wires?\s*(?:with|w/|plus|\+|and|&)\s*(?:an?\s+)?{_G}\b"):
+        line.take(match)
+        line.marks |= {f"wires {match[1]}", "ground"}
+    if line.take_all(NO_GROUND):
+        line.marks.add("no ground")
+        line.give("egc", "none", "no ground")
+    # “10 ground”, “ground 10”, “+ #10 gnd”
+    for pattern in (
+        rf"{_JOIN}#?(?<![\d/-])({SZ})\s*(?:awg|ga|gauge)?\s*(?:bare\s+|green\s+|cu\s+|copper\s+)?(?:{_G}|g)\b{_NOT_G}"
+        r"(?:\s+(?:wire|conductor))?",
+        rf"{_JOIN}\b{_G}{_NOT_G}(?:\s+(?:wire|conductor))?\s*(?:is|of|:|=)?\s*#?({SZ})\b(?:\s*(?:awg|ga))?(?!\s*(?:{UNIT}|v\b|a\b|/))",
+    ):
+        for match in list(line.find(pattern)):
+            if size := size_of(match[1], match[0], line):
+                line.take(match, egc_size=size)
+                line.marks.add("ground")
+
+
+def _with_ground(line: Line) -> None:
+    if line.take_all(WITH_GROUND + r"|\+\s*g\b"):
+        line.marks.add("ground")
+
+
+def _conductor_sets(line: Line) -> None:
+    """2-2-2-4: two lines, the neutral, the ground."""
+    for match in line.find(rf"(?<![\d/-])({SZ})-({SZ})-({SZ})(?:-({SZ}))?(?![\d/-])"):
+        one, two, neutral, ground = match.groups()
+        if one != two or not all(is_size(z) for z in match.groups() if z):
+            continue
+        facts = {"line_size": one, "neutral_size": neutral, "neutral": "yes"}
+        if ground:
+            facts["egc_size"] = ground
+            line.marks.add("ground")
+        line.take(match, **facts)
+        line.marks.add("conductor sets")
+
+
+def _trade_size(line: Line) -> None:
+    """``EMT 1/2``, ``1/2" EMT``, ``1-1/4 in PVC``."""
+    trade = r"((?:[123]\s*-\s*|[123]\s+)?[13]/[248]|[1234])"
+    before = rf"(?<![\d/#-]){trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?\s*(?={CONDUIT})"
+    after = rf"(?<={{}})\s*{trade}"
+    found = None
+    for match in line.find(before):
+        if "/" in match[1] or re.search(r"\"|''|in", match[0]):
+            found = match
+    if found is None:
+        for match in line.find(rf"{CONDUIT}\s*{trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?(?![\d/#-]|\s*(?:{UNIT}|a\b|amp|p\b|pole))"):
+            start = match.start(1)
+            found = re.compile(r".+").match(line.low, start, match.end())
+            text = match[1]
+            _give_trade(line, found, text)
+            return
+    if found is None:
+        found = line.first(rf"(?<![\d/#-]){trade}\s*(?:\"|'')(?!\s*x)")
+        if found is not None and not re.search(CONDUIT, line.low):
+            return
+    if found is not None:
+        _give_trade(line, found, found[1])
+
+
+def _give_trade(line: Line, match, text: str) -> None:
+    size = re.sub(r"\s*-\s*|\s+", "-", text.strip())
+    line.take(match, raceway_size=size)
+
+
+def _cables(line: Line) -> None:
+    pattern = (
+        rf"#?(?<![\d/.-])({SZ})\s*(?:awg\s*)?(?:/|-)\s*([2345])(?![\d/.]|\s*(?:\"|in\b|{UNIT}))"
+        r"(?:\s*(?:/|-)?\s*(?:w/?\s?g(?:nd|rd|round)?\b|wg\b|g(?:nd|rd)?\b))?"
+        r"|#?(?<![\d/.-])(14|12|10|8|6|4|2)(?:/|-)\s*([234])(?:w/?g|g)\b"
+    )
+    spoken = (
+        r"(?<![\d/.#-])(14|12|10|8|6)\s+([23])\b(?=\s*(?:w/?g|nm|uf|mc|with\s+g|cable|wire))()()"
+    )
+    words = [m for m in line.find(r"\b(14|12|10|8|6)\s+([23])\b()()") if line.is_number_word(m.start())]
+    for match in [*line.find(pattern), *line.find(spoken), *words]:
+        if any(line.read[match.start() : match.end()]):
+            continue
+        size, wires = match[1] or match[3], match[2] or match[4]
+        if (size, wires) in (("1", "2"), ("3", "4"), ("1", "4"), ("5", "8")):
+            continue  # a fraction of an inch
+        if not is_size(size) and re.fullmatch(_STD, size):
+            continue  # 20/2 is a breaker
+        known = size_of(size, match[0], line)
+        if known is None:
+            line.take(match)
+            continue
+        if wires == "5":
+            continue
+        word = match[0]
+        line.take(match, line_size=known)
+        if (before := next((m for m in line.marks if m.startswith("wires ")), None)) and before != f"wires {wires}":
+            line.problems.append(f"“{word.strip()}” says otherwise than the line before it: write one of them.")
+        line.marks.add(f"wires {wires}")
+        if re.search(r"w|g", word.replace("awg", "")):
+            line.marks.add("ground")
+    _with_ground(line)
+
+
+def _breakers(line: Line) -> None:
+    pole = r"(?:\s*-?\s*p(?:oles?)?\b)"
+    device = r"(?:\s*-?\s*(?:breaker|brkr|bkr|brk|cb|fuse)\b)?"
+    for match in list(line.find(r"\b(\d{1,3}(?:\.\d)?)\s*k\s*a(?:ic)?\b")):
+        ka = checked(line, "breaker.interrupting_ka", match[1], match[0])
+        line.take(match, **({"breaker__interrupting_ka": ka} if ka is not None else {}))
+    # a main, or the service's rating, is not the feeder's breaker
+    for pattern in (
+        r"\b(\d{2,3})\s*-?\s*(?:a|amps?)\s+main(?:\s+breaker)?\b",
+        r"(?<!from )(?<!the )(?<!off )(?<!of )(?<!at )\bmain\s+(?:breaker\s+)?(?:of\s+)?(\d{2,3})\s*-?\s*(?:a|amps?)\b",
+    ):
+        for match in line.find(pattern):
+            rating = checked(line, "breaker.rating_a", match[1], match[0])
+            line.take(match, **({"main__rating_a": rating} if rating else {}))
+    for pattern in (
+        rf"(?<![\w./-])(?:([123])\s*-?\s*p(?:oles?\b)?\s*[-/ ]?\s*)?(?<![\d.])(\d{{1,4}}(?:\.\d+)?)\s*-?\s*(?:a|amps?|amperes?)\b(?:\s*[-/,]?\s*([123]){pole}|\s*/\s*([123])(?!\d))?{device}",
+        rf"(?<![\w./-])([123])p\s*-?\s*(\d{{2,3}})\b()(){device}",
+        rf"(?<![\w./#-])()({_STD})\s*/\s*([123])p?()\b(?!\s*(?:\"|in\b)){device}",
+        r"\bon\s+an?\s+()(\d{2,3})()()\b(?!\s*(?:ft|'|#|/|-))(?:\s+(?:breaker|brkr|bkr|cb))?",
+        r"(?<![\w./#-])()(\d{2,3})()()\s+(?:breaker|brkr|bkr|cb|fuse)\b",
+    ):
+        for match in list(line.find(pattern)):
+            rating = checked(line, "breaker.rating_a", match[2], match[0])
+            poles = next((p for p in (match[1], match[3], match[4]) if p), None)
+            facts = {"breaker__rating_a": rating} if rating is not None else {}
+            if poles:
+                facts["poles"] = int(poles)
+            line.take(match, **facts)
+            if "fuse" in match[0]:
+                line.marks.add("fuse")
+    for match in line.find(rf"(?<![\w./-])([123])\s*-?\s*(?:p|pole)\s+({_STD})\b(?!\s*(?:{UNIT}|/|-|#))"):
+        line.take(match, poles=int(match[1]), breaker__rating_a=float(match[2]))
+    for words, poles in (
+        (r"\b(?:double|dbl|2)\s*-?\s*poles?\b|\bdp\b|\b2-?p\b", 2),
+        (r"\b(?:single|1)\s*-?\s*poles?\b|\bsp\b|\b1-?p\b", 1),
+        (r"\b(?:triple|3)\s*-?\s*poles?\b|\b3-?p\b", 3),
+    ):
+        line.take_all(words + r"(?:\s*-?\s*(?:breaker|brkr|bkr|cb)\b)?", poles=poles)
+    line.take_all(r"\btandem\b(?:\s+breaker)?", tandem="yes")
+
+
+def _plates(line: Line) -> None:
+    for name, pattern in (
+        ("nameplate_mca_a", r"\bmca\s*[:=]?\s*(\d{1,3}(?:\.\d+)?)(?![\d.])\s*(?:a\b|amps?\b)?"),
+        ("nameplate_max_a",
+         r"\b(?:mocp|mop|max(?:imum)?(?:\s+(?:breaker|fuse|ocpd|device))?)\s*[:=]?\s*(\d{2,3})(?!\d)\s*(?:a\b|amps?\b)?"),
+    ):  # fmt: skip
+        for match in line.find(pattern):
+            value = checked(line, name, match[1], match[0])
+            line.take(match, **({name: value} if value is not None else {}))
+    for match in list(line.find(r"\b(\d{1,5}(?:\.\d+)?)\s*(kva|kw|w|va|watts?)\b")):
+        scale = 1000 if match[2].startswith("k") else 1
+        line.take(match, load_va=float(match[1]) * scale)
+
+
+def _wires(line: Line) -> None:
+    awg = r"\s*(?:awg|ga\.?|gauge|gage)\b"
+    for pattern in (
+        rf"#?(?<![\d/-])({SZ})\s*(?:awg|ga)?\s*(?:bare\s+)?neutral\b",
+        rf"\bneutral\s*(?:is|of|:)?\s*#?({SZ})\b(?:\s*awg)?(?!\s*(?:{UNIT}|a\b))",
+    ):
+        for match in list(line.find(pattern)):
+            if is_size(match[1]):
+                line.take(match, neutral_size=match[1], neutral="yes")
+    line.take_all(r"\bno\s+neutral\b|\bwithout\s+(?:a\s+)?neutral\b|\bw/o\s+neutral\b", neutral="no")
+    line.take_all(r"\b(?:with|w/|plus|\+)\s*(?:a\s+)?neutral\b", neutral="yes")
+    if match := line.first(r"\b([2345])\s*(?:-\s*)?wires?\b"):
+        line.take(match)
+        line.marks.add(f"conductors {match[1]}")
+    for match in list(line.find(rf"\b(\d)\s+sets?\s+(?:of\s+)?#?({SZ})(?:\s*(?:kcmil|mcm|awg))?\b")):
+        if is_size(match[2]):
+            line.take(match, sets=int(match[1]), line_size=match[2])
+    for match in list(line.find(rf"(?:\(\s*([2345])\s*\)|(?<![\w.])([2345])\s*x?)?\s*#\s*({SZ})\b(?:{awg})?")):
+        if size := size_of(match[3], match[0], line):
+            line.take(match, line_size=size)
+            if count := match[1] or match[2]:
+                line.marks.add(f"conductors {count}")
+        else:
+            line.take(match)
+    for pattern in (
+        rf"(?<![\w./-])({SZ}){awg}",
+        r"(?<![\w./-])(\d{3,4})\s*(?:kcmil|mcm)\b",
+        r"(?<![\w.-])([1-4]/0)(?![\d/])",
+        rf"\b(?:no\.|number)\s*({SZ})\b",
+        rf"(?<![\w./-])(14|12|10|8|6|4|3|2|1)(?=\s+(?:cu|copper|al|alum|aluminum|thhn|thwn)\b)",
+    ):
+        for match in list(line.find(pattern)):
+            if size := size_of(match[1], match[0], line):
+                line.take(match, line_size=size)
+    line.take_all(r"\b(?:thhn|thwn(?:-?2)?|xhhw|use-?2|stranded)\b(?:\s+(?:wire|conductors?)s?)?")
+
+
+def _methods(line: Line) -> None:
+    if line.first(r"\bmobile[\s-]*home\s+feeder\b"):  # its name as well: it stays to be read
+        line.facts["method"] = "MHF"
+    for pattern, name in METHODS:
+        for match in list(line.find(pattern)):
+            line.take(match, method=name)
+    if match := line.first(r"\bac\b(?:\s+cable|\s+armou?r)"):
+        line.take(match, method="AC")
+    elif "method" not in line.facts and (match := line.first(r"\bac\b")):
+        start = line.low[: match.start()].rstrip()
+        follows = re.match(r"\s*(?:unit|condenser|compressor|disconnect|system)", line.low[match.end() :])
+        sheath = re.search(r"\d/[234]$|\d-[234]$|#\d+$", start)
+        if sheath and not follows and line.facts.get("poles") != 2:
+            line.take(match, method="AC")
+    line.take_all(r"\bconduit\b", "conduit")
+    if line.take_all(r"\b(?:cloth(?:[\s-]*covered)?|rag)(?:\s+(?:wire|wiring|cable))?\b"):
+        line.marks.add("old")
+    line.take_all(r"\b(?:under\s?ground|buried|direct[\s-]+burial|in\s+(?:a\s+)?trench)\b", "underground")
+    line.take_all(r"\boverhead\b|\baerial\b", "overhead")
+
+
+def _metals(line: Line) -> None:
+    line.take_all(r"\b(?:cu|copper)\b", line_material="copper")
+    line.take_all(r"\b(?:al|alu|alum|alumin(?:i)?um)\b\.?", line_material="aluminium")
+
+
+def _protection(line: Line) -> None:
+    more = r"(?:[\s-]*(?:protected|protection|breaker|prot)\b)?"
+    for fact, words in (("gfci", r"(?:gfci|gfi|ground[\s-]*fault)"), ("afci", r"(?:c?afci|arc[\s-]*fault)")):
+        line.take_all(rf"\b(?:no|without|w/o)\s+{words}\b{more}", **{fact: "no"})
+        line.take_all(rf"\b(?:with\s+|w/\s*)?{words}\b{more}", **{fact: "yes"})
+    line.take_all(r"\b2\s*-?\s*(?:slots?|prongs?)\b(?:\s+receptacles?)?", outlets="two-slot")
+    line.take_all(r"\b3\s*-?\s*(?:slots?|prongs?)\b(?:\s+receptacles?)?", outlets="three-slot")
+    line.take_all(r"\bdual[\s-]*function\b(?:\s+breaker)?", gfci="yes", afci="yes")
+
+
+def complete_run(line: Line, feeder: bool = False) -> None:
+    """What the cable itself brings, by custom: metal, method, poles, neutral, ground wire."""
+    facts, marks = line.facts, line.marks
+    wires = next((int(m.split()[1]) for m in marks if m.startswith("wires ")), None)
+    in_cable = wires is not None
+    if "conductor sets" in marks:
+        line.suppose("line_material", "aluminium")
+    if in_cable or facts.get("line_size"):
+        line.suppose("line_material", "copper")
+    if "conduit" in marks and "method" not in facts:
+        line.problems.append("Which conduit: EMT, IMC, RMC or PVC?")
+    if in_cable:
+        line.suppose("method", "NM")
+    _poles(line, wires, feeder)
+    if in_cable and "neutral" not in facts:
+        line.suppose("neutral", "no" if facts.get("poles") == 2 and wires == 2 else "yes")
+    if feeder:
+        line.suppose("neutral", "yes")
+    _egc(line, wires)
+
+
+def _poles(line: Line, wires: int | None, feeder: bool) -> None:
+    if feeder or "240" in line.marks or "pair of spaces" in line.marks:
+        line.suppose("poles", 2)
+    elif "120" in line.marks:
+        line.suppose("poles", 1)
+    elif "conductor sets" in line.marks:
+        line.suppose("poles", 2)
+    elif wires is not None and (line.facts.get("breaker.rating_a") or 0) >= TWO_POLE_FROM_A:
+        line.suppose("poles", 2)
+
+
+def _egc(line: Line, wires: int | None) -> None:
+    """A ground wire only where the line says it, or its kind of cable always has one."""
+    facts, marks = line.facts, line.marks
+    name = facts.get("method")
+    steel = bool(name and methods()[name].steel_return)
+    if facts.get("egc") == "none":
+        if "ground" in marks:
+            line.problems.append("“ground” and “no ground” are both said: write one of them.")
+            facts.pop("egc")
+        return
+    old = name in OLD or "old" in marks or (facts.get("year") or GROUND_FROM) < GROUND_FROM
+    said_by_name = name in ("NM", "UF") and "method" not in line.assumed
+    if "ground" in marks:
+        line.give("egc", "both" if steel else "wire", "ground")
+        if steel and "egc_size" not in facts and wires is None:
+            pass
+    elif name == "K&T":
+        line.suppose("egc", "none")
+    elif steel:
+        line.suppose("egc", "raceway")
+    elif not old and wires is not None and name in ("NM", "UF", "MC", "SER", "MHF"):
+        if said_by_name:
+            line.give("egc", "wire", name)
+        else:
+            line.suppose("egc", "wire")
+    if facts.get("egc") in ("wire", "both") and "egc_size" not in facts and wires is not None:
+        size = _sheath_ground(facts)
+        if size:
+            line.suppose("egc_size", size)
+
+
+def _sheath_ground(facts) -> str | None:
+    """A modern sheath's ground wire: its line's size up to 10 AWG, 10 for 8 and 6, 8 to 2 AWG."""
+    if facts.get("line_material") != "copper":
+        return None
+    size = facts.get("line_size")
+    if size in ("14", "12", "10"):
+        return size
+    return {"8": "10", "6": "10", "4": "8", "3": "8", "2": "8"}.get(size)

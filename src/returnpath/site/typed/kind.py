@@ -1,0 +1,120 @@
+"""Which kind of thing a line is about: said by its words, then by what was read of wires."""
+
+import re
+from dataclasses import dataclass
+
+from .line import Line
+
+CIRCUIT, PANEL, ELECTRODE, METAL, BUILDING, SUPPLY, SERVICE, ARRAY = (
+    "circuit", "panel", "electrode", "metal", "building", "supply", "service", "array",
+)  # fmt: skip
+
+_PANEL = (
+    r"\bsub\s*-?\s*panels?\b|\bpanel\s*boards?\b|\bload\s+cent(?:er|re)s?\b"
+    r"|\bbreaker\s+(?:panel|box)\b|\bfuse\s*box\b|\bmlo\b|\bmain\s+lugs?(?:\s+only)?\b"
+    r"|(?<!solar )(?<!control )(?<!pv )(?<!service )(?<!main )\bpanels?\b"
+    r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b"
+)
+_ELECTRODES = (
+    ("concrete", r"\bufer\b(?:\s+(?:ground|electrode))?|\bconcrete[\s-]*encased(?:\s+electrode)?\b|\bfoot(?:ing|er)\s+(?:steel|rebar)\b"
+     r"|\brebar\b(?:\s+(?:ground|electrode))?|\bfooting\b"),
+    ("water", r"\bwater\s*-?\s*pipe\s+electrode\b"),
+    ("ring", r"\bground(?:ing)?\s+ring\b|\bring\s+(?:ground|electrode)\b|^\s*ring\b"),
+    ("plate", r"\bground(?:ing)?\s+plates?\b|\bplates?\s+electrodes?\b|(?<!name)(?<!name )\bplates?\b(?=\s|$)"),
+    ("rod", r"\b(?:ground(?:ing)?|earth|gnd|copper\s*-?\s*clad|galvanized)\s*-?\s*rods?\b(?:\s+electrodes?)?|\brods?\b"),
+)  # fmt: skip
+_METALS = (
+    ("gas", r"\bgas\s*-?\s*(?:pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
+    ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:pipe|line|main|piping|pipes|lines|supply)\b|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
+    ("structure", r"\b(?:steel|metal|building)\s+(?:frame|structure|beam|framing|building\s+frame)\b"
+     r"|\bstructural\s+(?:steel|metal)\b|^\s*(?:structure|frame)\b"),
+    ("pool", r"\b(?:swimming\s+)?pool\b(?:\s+(?:shell|steel|water))?|\b(?:spa|hot\s+tub)\b"),
+)  # fmt: skip
+
+
+def metal_words(of: str) -> str:
+    """The words that say which metal, for what of them is left beside the first."""
+    return next(p for k, p in _METALS if k == of)
+
+
+_SUPPLY = r"\b(?:standby\s+|portable\s+|backup\s+)?(?:generators?|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\btransformer\b|\bxfmr\b"
+_SERVICE = (
+    r"\bservice\s*-?\s*(?:drop|lateral|entrance|conductors?|run|feed|wires?)\b(?:\s+conductors?)?"
+    r"|\b(?:overhead|underground)\s+(?:service|drop|lateral)\b|\bservice\b|\btriplex\b|\blateral\b|\bdrop\b"
+    r"|(?<!from )(?<!from the )(?<!off )(?<!off the )(?<!of the )(?<!at )(?<!at the )"
+    r"\b(?:main|service)\s+(?:service\s+)?(?:breaker\s+)?panel\b"
+)
+_ARRAY = r"\b(?:solar|pv|photovoltaic)\b(?:\s*-?\s*(?:array|panels?|modules?|system))?|\b(?:roof\s+)?array\b"
+BUILDINGS = {
+    "building": None, "house": "dwelling", "cottage": "dwelling", "guest house": "dwelling accessory",
+    "guesthouse": "dwelling accessory", "shed": "dwelling accessory",
+    "detached garage": "dwelling accessory", "garage": "dwelling accessory",
+    "workshop": "dwelling accessory", "boathouse": "dwelling accessory",
+    "outbuilding": "dwelling accessory", "greenhouse": "dwelling accessory",
+    "pole barn": "farm", "barn": "farm", "stable": "farm", "silo": "farm",
+}  # fmt: skip
+_BUILDING = r"\b(" + "|".join(sorted(BUILDINGS, key=len, reverse=True)) + r")\b"
+
+
+@dataclass(frozen=True)
+class Kind:
+    """``name`` of the kind; ``word`` the match that says it; ``of`` the electrode's, metal's or
+    building's own; ``doubts`` the other kinds it could be, the likelier first."""
+
+    name: str
+    word: re.Match[str] | None = None
+    of: str = ""
+    doubts: tuple[str, ...] = ()
+
+
+def kind_of(line: Line) -> Kind:
+    """The likeliest kind, and the others that it could be."""
+    wired = bool(line.facts.keys() & {"breaker.rating_a", "poles"}) or any(
+        m.startswith("wires ") for m in line.marks
+    )
+    electric = wired or bool(line.facts.keys() & {"line_size", "method", "raceway_size"})
+    if array := line.first(_ARRAY):
+        # “PV backfeed 40A 8/3” is the circuit that an array feeds in by.
+        if wired:
+            return Kind(CIRCUIT, None, doubts=(ARRAY,))
+        return Kind(ARRAY, array)
+    if panel := line.first(_PANEL):
+        return Kind(PANEL, panel)
+    if (supply := line.first(_SUPPLY)) and not _is_a_load(line, supply):
+        cabled = any(m.startswith("wires ") for m in line.marks)
+        return Kind(CIRCUIT, None, doubts=(SUPPLY,)) if cabled else Kind(SUPPLY, supply)
+    if service := line.first(_SERVICE):
+        return Kind(SERVICE, service)
+    if not wired:
+        for of, pattern in _ELECTRODES:
+            if found := line.first(pattern):
+                return Kind(ELECTRODE, found, of)
+        for of, pattern in _METALS:
+            found = line.first(pattern)
+            if found and not _is_a_load(line, found):
+                only = not electric and of == "pool"
+                return Kind(METAL, found, of, (CIRCUIT,) if only else ())
+    if not electric and "length_ft" not in line.facts and (found := line.first(_BUILDING)):
+        doubts = () if found[1] in ("building", "house", "cottage") else (CIRCUIT,)
+        if line.facts.keys() & {"gfci", "afci", "space", "load_va"}:
+            return Kind(CIRCUIT, None, doubts=(BUILDING,))
+        if _is_a_load(line, found):
+            return Kind(CIRCUIT, None, doubts=(BUILDING,))
+        return Kind(BUILDING, found, found[1], doubts)
+    doubts = ()
+    two_pole = line.facts.get("poles") == 2 or "wires 3" in line.marks
+    if line.first(_BUILDING) and two_pole and (line.facts.get("breaker.rating_a") or 0) >= 40:
+        doubts = (PANEL,)
+    return Kind(CIRCUIT, None, doubts=doubts)
+
+
+_LOADS = (
+    r"^\s*-?\s*(?:pump|light|lights|heater|heat|inlet|charger|receptacles?|outlets?|plugs?|opener|"
+    r"freezer|fridge|door|softener|closet|fan|panel|circuit|equipment|furnace|dryer|range|stove|"
+    r"oven|cooktop|fireplace|valve|log|house)\b"
+)
+
+
+def _is_a_load(line: Line, match: re.Match[str]) -> bool:
+    """Whether the word only says what a load is: “pool pump”, “garage lights”."""
+    return bool(re.match(_LOADS, line.low[match.end() :]))
