@@ -35,6 +35,8 @@ def values_of(info, site):
         return st.sampled_from(["1/2", "3/4", "1", "2"])
     if info.kind == "text":
         return st.text(min_size=1, max_size=30)
+    if info.kind == "places":
+        return st.sampled_from(["kitchen", "bathroom, laundry", "none of these"])
     if info.kind == "ref":
         ids = [e.id for e in getattr(site, info.to)] or ["x1"]
         return st.sampled_from(ids)

@@ -26,7 +26,12 @@ def rod(**facts):
 
 
 ONE_ROD = Remove(id="e13")
-OLD = (("f8.egc", "none"), ("p6.bond", "in"), ("f8.ground_fault_protected", "no"))
+OLD = (
+    ("f8.egc", "none"),
+    ("p6.bond", "in"),
+    ("f8.ground_fault_protected", "no"),
+    ("f8.metal_paths", "no"),
+)
 GENERATOR = (
     Add(to="supplies", facts={"kind": "generator", "kva": 20, "bond": "in"}),
     Add(
@@ -102,8 +107,8 @@ EDGES = [
     ),
     (
         "egc-not-a-lawful-path",
-        [("c15.egc", "wire"), ("c15.relied_on", "the earth")],
-        [("c15.egc", "none"), ("c15.relied_on", "the earth")],
+        [("c15.egc", "wire"), ("c15.relied_on", "the building frame")],
+        [("c15.egc", "none"), ("c15.relied_on", "the building frame")],
     ),
     ("interrupting-rating-low", [("c15.breaker.interrupting_ka", 8)],
      [("c15.breaker.interrupting_ka", 5)]),
@@ -151,7 +156,11 @@ ASKS = [
         [("c21.common_opening", None)],
         "c21.common_opening",
     ),
-    ("three-wire-range", [("c15.load_kind", "range"), ("c15.egc", "none")], "c15.year"),
+    (
+        "three-wire-range",
+        [("c15.load_kind", "range"), ("c15.egc", "none"), ("c15.line_size", "10")],
+        "c15.year",
+    ),
     ("nameplate-missing", [("c15.load_kind", "cooling")], "c15.nameplate_max_a"),
     (
         "electrode-none",
@@ -204,27 +213,27 @@ class FiveConditions(unittest.TestCase):
         )
         level, words = self.level(pipe)
         self.assertEqual(level, "fix")
-        self.assertIn("Iron pipe joins the buildings", words)
+        self.assertIn("Iron pipe joins them", words)
 
     def test_ground_fault_protection_upstream(self):
         level, words = self.level(("f8.ground_fault_protected", "yes"))
         self.assertEqual(level, "fix")
-        self.assertIn("ground-fault protection is upstream", words)
+        self.assertIn("no ground-fault protection is upstream: there is", words)
 
     def test_not_bonded_over_there(self):
         level, words = self.level(("p6.bond", "out"))
-        self.assertEqual(level, "fix")
-        self.assertIn("not bonded at the far panel", words)
+        self.assertEqual(level, "danger")  # nothing but soil brings a fault back
+        self.assertIn("the neutral is bonded over there: no", words)
 
     def test_a_neutral_too_small_as_a_ground_wire(self):
         level, words = self.level(("f8.neutral_size", "12"))
         self.assertEqual(level, "fix")
-        self.assertIn("under 10 as a ground wire", words)
+        self.assertIn("12 AWG, under 10 AWG", words)
 
     def test_a_neutral_too_small_for_its_load(self):
         level, words = self.level(("f8.neutral_size", "10"), ("c19.load_va", 6000))
         self.assertEqual(level, "fix")
-        self.assertIn("carries 50 A on 35 A", words)
+        self.assertIn("50 A on 35 A", words)
 
     def test_an_older_edition_does_not_change_when_it_was_run(self):
         finding = found(*OLD, ("f8.year", 2009), ("practice.edition", 2008))["three-wire-new"]
@@ -237,20 +246,28 @@ class OldWork(unittest.TestCase):
         two = found(bare, ("c15.outlets", "two-slot"))["two-wire-receptacles"]
         three = found(bare, ("c15.outlets", "three-slot"))["two-wire-receptacles"]
         labelled = found(bare, ("c15.outlets", "labelled"), ("c15.gfci", "yes"))
-        self.assertEqual((two.level, three.level), ("note", "danger"))
+        self.assertEqual((two.level, three.level), ("note", "fix"))
+        none = found(bare, ("c15.outlets", "three-slot"), ("c15.gfci", "no"))
+        only_label = found(bare, ("c15.outlets", "three-slot"), ("c15.gfci", "yes"))
+        self.assertEqual(none["two-wire-receptacles"].level, "danger")
+        self.assertIn("label", only_label["two-wire-receptacles"].found)
         self.assertNotIn("two-wire-receptacles", labelled)
         self.assertIn("rod-does-not-ground-outlets", labelled)
         self.assertNotIn("egc-missing", labelled)
 
     def test_a_range_on_three_wires(self):
         def judged(**facts):
-            base = {"load_kind": "range", "egc": "none", "year": 1980, "line_size": "6"} | facts
+            base = {"load_kind": "range", "egc": "none", "year": 1980, "line_size": "6"}
+            base |= {"strap": "in", "method": "SE", "neutral_bare": "no"} | facts
             return found(*((f"c15.{k}", v) for k, v in base.items()))["three-wire-range"]
 
         self.assertEqual(judged().level, "note")
         self.assertEqual(judged(year=1995).level, "note")
         self.assertIn("before 1996", judged(year=1996).found)
         self.assertIn("neutral is under 10", judged(line_size="12").found)
+        self.assertEqual(judged(strap="out").level, "danger")
+        self.assertEqual(judged(strap=None).asks, "c15.strap")
+        self.assertIn("never", judged(method="NM", neutral_bare="yes").found)
         self.assertIn("service panel", self.moved().found)
 
     def moved(self):
@@ -264,6 +281,9 @@ class OldWork(unittest.TestCase):
                     "egc": "none",
                     "year": 1980,
                     "line_size": "6",
+                    "strap": "in",
+                    "method": "SE",
+                    "neutral_bare": "yes",
                     "breaker": {"rating_a": 50},
                     "poles": 2,
                 },
@@ -278,11 +298,11 @@ class Nameplates(unittest.TestCase):
             ("c15.load_kind", "cooling"),
             ("c15.breaker.rating_a", 35),
             ("c15.egc_size", "10"),
-            ("c15.nameplate_mca_a", 22),
+            ("c15.nameplate_mca_a", 20),  # NM is used in the 60 °C column: 20 A for 12 AWG
             ("c15.nameplate_max_a", 35),
         ]
         self.assertNotIn("wire-breaker-mismatch", found(*unit))
-        heavier = [*unit[:3], ("c15.nameplate_mca_a", 28), unit[4]]
+        heavier = [*unit[:3], ("c15.nameplate_mca_a", 22), unit[4]]
         self.assertIn("wire-breaker-mismatch", found(*heavier))
         plain = [("c15.breaker.rating_a", 35), ("c15.egc_size", "10")]
         self.assertIn("wire-breaker-mismatch", found(*plain))

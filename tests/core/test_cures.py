@@ -50,7 +50,13 @@ class Heat(unittest.TestCase):
         assumed = study(site).assumed.site.service.neutral_size
         read = apply(site, Set(path=f"{service.id}.neutral_size", value=assumed))
         finding = heat_of(read, site.panel.id)
-        self.assertEqual(finding.level, "danger")
+        # Read, and as large as its table asks: physics beyond the rule is a check.
+        self.assertEqual((finding.level, finding.fix), ("check", ()))
+        self.assertEqual(finding.asks, "p1.main.hi")
+        for edit in (Set(path="p1.main.lo", value=5), Set(path="p1.main.hi", value=10)):
+            read = apply(read, edit)
+        finding = heat_of(read, site.panel.id)
+        self.assertEqual(finding.level, "danger")  # the entered curve proves it
         for edit in finding.fix:
             read = apply(read, edit)
         self.assertIsNone(heat_of(read, site.panel.id))

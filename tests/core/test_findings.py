@@ -160,7 +160,7 @@ class Folding(unittest.TestCase):
         raw = found_in(open_bond)
         folded = fold(open_bond, raw)
         top = next(f for f in folded if f.id == "bond-missing-service")
-        self.assertGreater(len(top.folded), 20)
+        self.assertGreater(len(top.folded), 5)
         new = {f.key for f in folded if f.level == "danger"} - good
         self.assertEqual(new, {top.key})
         count = sum(1 + len(f.folded) for f in folded)
@@ -175,7 +175,7 @@ class EditionsAndPractice(unittest.TestCase):
                     self.assertTrue(entry.authority(edition).where)
 
     def test_doubtful_rows_say_check_locally(self):
-        old = all_checks()["gec-aluminium-low"].authority(2020)
+        old = all_checks()["gec-aluminium-low"].authority(2026)
         self.assertIn("check locally", str(old))
         self.assertNotIn("?", old.where)
         self.assertIn("250.24(A)(5)", str(all_checks()["bond-downstream"].authority(2017)))
@@ -205,6 +205,7 @@ class EditionsAndPractice(unittest.TestCase):
             Set(path="c15.egc", value="none"),
             Set(path="c15.year", value=1980),
             Set(path="c15.line_size", value="8"),
+            Set(path="c15.strap", value="in"),
         ]
         site = pairs.edited(lawful)
         level = next(f.level for f in found_in(site) if f.id == "three-wire-range")

@@ -166,7 +166,9 @@ class MeasuredReturns(unittest.TestCase):
 
     def test_armour_counts_only_with_a_figure(self):
         armour = branch("c4", egc="none", relied_on="AC cable armour")
-        self.assertEqual(study(place(circuits=(armour,))).loops["c4"].lowest_a, 0)
+        unmeasured = study(place(circuits=(armour,))).loops["c4"]
+        self.assertIs(unmeasured.verdict, Verdict.NOT_KNOWN)
+        self.assertEqual(unmeasured.lacks, ("c4.return_ohm",))
         measured = armour.model_copy(update={"return_ohm": 0.1})
         found = study(place(circuits=(measured,))).loops["c4"]
         self.assertIs(found.verdict, Verdict.AT_ONCE)

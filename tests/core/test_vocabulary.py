@@ -45,6 +45,8 @@ def typed(info, site) -> list[str]:
     """What a person may type into a fact: every choice, else one value."""
     if info.kind == "choice":
         return list(info.choices)
+    if info.kind == "places":
+        return ["kitchen, bathroom"]
     if info.kind == "ref":
         return [getattr(site, info.to)[0].id] if getattr(site, info.to) else []
     if info.kind in TEXTS and info.kind != "amps":

@@ -9,7 +9,7 @@ from .. import ENGINE_VERSION
 from ..face import judge, read, text_of
 from ..rules import (
     Finding,
-    Row,
+    FindingRow,
     deciding_questions,
     grouped,
     next_step,
@@ -263,7 +263,7 @@ def as_text(done: SiteStudy, found: tuple[Finding, ...]) -> str:
     return "\n".join(lines)
 
 
-def _row_lines(row: Row) -> list[str]:
+def _row_lines(row: FindingRow) -> list[str]:
     """A finding, or one row for many places, as lines to read."""
     finding = row.first
     if row.is_group:

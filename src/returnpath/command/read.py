@@ -1,5 +1,6 @@
 """``read LINE``: what a typed line is read as, before anything is kept."""
 
+from ..errors import BadInput
 from ..site import Installation, read_place
 from . import envelope
 from .check import read_job
@@ -31,13 +32,16 @@ def _read(chosen) -> int:
         }
         envelope.show(body | envelope.of(body, "reading"))
         return 0
-    print(made.title or "Nothing was read.")
+    if not made.title and not made.problems:
+        raise BadInput("Type a circuit, such as 20A 12/2 NM 85ft kitchen counter.")
+    if not made.is_complete and made.problems:
+        print(made.title)
+        raise BadInput(" ".join(made.problems))
+    print(made.title)
     if made.words:
         print(f"  read: {', '.join(made.words)}")
     if made.assumed_words:
         print(f"  assumed: {', '.join(made.assumed_words)}")
-    for problem in made.problems:
-        print(f"  {problem}")
     if made.doubts:
         print(f"  or is it {' or '.join(made.doubts)}?")
     return 0 if made.is_complete else 2

@@ -93,6 +93,7 @@ def check_schema() -> dict:
         summary=text,
         next=_object(text=text, place=text),
         findings=_list_of({"$ref": "#/$defs/finding"}),
+        not_looked_at=_list_of(_object(id=text, why=text)),
         questions=_list_of(_object(text=text, path=text, settles={"type": "integer"})),
         sizes=_list_of(
             _object(

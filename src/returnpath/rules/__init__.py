@@ -2,7 +2,7 @@
 
 from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
-from .grouped import Row, grouped
+from .grouped import FindingRow, grouped
 from .needs import OpenFact, open_facts
 from .not_looked import not_looked
 from .next_step import NextStep, next_step
@@ -28,7 +28,7 @@ __all__ = [
     "NextStep",
     "OpenFact",
     "Question",
-    "Row",
+    "FindingRow",
     "SizeRow",
     "WhatIf",
     "all_checks",

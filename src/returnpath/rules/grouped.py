@@ -12,7 +12,7 @@ MOST_NAMED = 4
 
 
 @dataclass(frozen=True)
-class Row:
+class FindingRow:
     """Findings of one kind and level; one alone is a row of its own."""
 
     findings: tuple[Finding, ...]
@@ -35,7 +35,7 @@ class Row:
         return len(self.findings) > 1
 
 
-def grouped(found: Iterable[Finding]) -> tuple[Row, ...]:
+def grouped(found: Iterable[Finding]) -> tuple[FindingRow, ...]:
     """Rows in the order of the findings; what only has to be looked at, a row a kind."""
     rows: list[list[Finding]] = []
     of_kind: dict[tuple[str, str], list[Finding]] = {}
@@ -45,4 +45,4 @@ def grouped(found: Iterable[Finding]) -> tuple[Row, ...]:
             rows.append([])
             of_kind[key] = rows[-1]
         of_kind[key].append(finding)
-    return tuple(Row(tuple(row)) for row in rows)
+    return tuple(FindingRow(tuple(row)) for row in rows)

@@ -46,8 +46,10 @@ def _moved(edits: list[Edit], given: dict[str, str]) -> list[Edit]:
             return value
         if match := SYMBOL.match(value):
             return f"@{int(match[1]) + len(given)}{match[2] or ''}"
-        element, dot, rest = value.partition(".")
-        return given[element] + dot + rest if element in given else value
+        path = FactPath(value)
+        if path.element not in given:
+            return value
+        return FactPath.of(given[path.element], path.rest) if path.rest else given[path.element]
 
     return [
         e.model_copy(

@@ -83,10 +83,12 @@ def _needed(s: Evidence, array):
     why="It holds the frames at earth's potential while a fault lasts.",
     topic="array_egc",
     needs=(
+        "arrays.built_under",
         "arrays.device_a",
         "arrays.egc_exposed",
         "arrays.egc_size",
         "arrays.isc_a",
+        "arrays.length_ft",
         "arrays.strings",
     ),
 )
@@ -138,7 +140,7 @@ def array_egc_exposed_small(s: Evidence):
     looks="The EGC of an array runs apart from its circuit.",
     why="Apart, the loop is wide: less current, and a surge finds its way into it.",
     topic="array_egc_route",
-    needs=("arrays.egc_with_circuit",),
+    needs=("arrays.built_under", "arrays.egc_with_circuit"),
 )
 def array_egc_apart(s: Evidence):
     for array in s.filled.arrays:

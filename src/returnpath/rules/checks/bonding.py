@@ -56,8 +56,13 @@ def water_bond_missing(s: Evidence):
                     Set(path=path, value="yes"),
                     *_sized(s, pipe),
                 ),
-                parts=("pipe clamp", *(f"{name(e.value)} copper" for e in _sized(s, pipe))),
+                parts=("pipe clamp", *_copper(s, pipe)),
             )
+
+
+def _copper(s: Evidence, pipe) -> tuple[str, ...]:
+    needed = _water_size(s, pipe)
+    return (f"{name(needed.value)} copper",) if needed else ()
 
 
 def _sized(s: Evidence, pipe) -> tuple[Set, ...]:

@@ -250,7 +250,7 @@ def legs_unbalanced(s: Evidence):
     looks="Many single-pole circuits of one panel, and all of them on one leg.",
     why="Half-size or skipped spaces put every circuit on the same leg: the neutral carries it all.",
     topic="balance",
-    needs=("circuits.poles", "circuits.space"),
+    needs=("circuits.poles", "circuits.space", "supplies.system"),
 )
 def every_other_space(s: Evidence):
     for panel in s.filled.panels:
@@ -361,6 +361,7 @@ def too_many_service_disconnects(s: Evidence):
         "circuits.load_va",
         "circuits.managed",
         "circuits.poles",
+        "supplies.system",
     ),
 )
 def continuous_load_over(s: Evidence):

@@ -42,6 +42,8 @@ def is_old_work(circuit) -> bool:
         "circuits.strap",
         "feeders.egc",
         "panels.bond",
+        "panels.kind",
+        "panels.marked",
         "panels.terminals_c",
     ),
 )

@@ -200,9 +200,10 @@ def three_wire_existing(s: Evidence):
             continue
         told = _conditions(s, feeder)
         broken = [c for c in told if c.holds is False]
-        for one in told:
-            if one.holds is None:
-                yield s.ask(feeder, one.asks, one.words)
+        if not broken:
+            for one in told:
+                if one.holds is None:
+                    yield s.ask(feeder, one.asks, f"Three wires of {feeder.year}: {one.words}?")
         listed = "; ".join(f"{n}. {c.words}: {c.answer}" for n, c in enumerate(told, 1))
         edits, wire = fourth_wire(s, feeder)
         panel = s.panels[feeder.to]

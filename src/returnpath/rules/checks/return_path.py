@@ -292,6 +292,7 @@ def main_bonding_jumper_small(s: Evidence):
         "services.line_material",
         "services.line_size",
         "services.sets",
+        "supplies.kind",
     ),
 )
 def supply_side_jumper_small(s: Evidence):

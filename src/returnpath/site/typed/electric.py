@@ -24,7 +24,7 @@ WITH_GROUND = (
     r"(?:\s+wire|\s+conductor)?"
     rf"|\bw/?\s?g(?:nd|rd|round)?\b|\bgrounded\b|\b{_G}\s+wire\b(?!\s*(?:#|\d))"
 )
-_JOIN = r"(?:(?:\bwith\b|\bw/|\bplus\b|\band\b|\+|&)\s*)?(?:a\s+)?(?:1\s+)?"
+_JOIN = r"(?:(?:\bwith\b|\bw/|\bplus\b|\band\b|\+|&)\s*(?:\ba\s+)?(?:1\s+)?)?"
 _STD = "15|20|25|30|35|40|45|50|60|70|80|90|100|110|125|150|175|200|225|250|300|350|400"
 CONDUIT = r"\b(?:emt|imc|rmc|grc|pvc|rigid|conduit|thinwall|thin\s+wall|enclosed\s+in\s+pipe)\b"
 TRADE = r"(?:[123]\s*-?\s*)?[13]/[248]|[1234]"
@@ -147,9 +147,9 @@ def _ground(line: Line) -> None:
         line.give("egc", "none", "no ground")
     # “10 ground”, “ground 10”, “+ #10 gnd”
     for pattern in (
+        rf"{_JOIN}\b{_G}{_NOT_G}(?:\s+(?:wire|conductor))?\s*(?:is|of|:|=)?\s*#?({SZ})\b(?:\s*(?:awg|ga))?(?!\s*(?:{UNIT}|v\b|a\b|/|#))",
         rf"{_JOIN}#?(?<![\d/-])({SZ})\s*(?:awg|ga|gauge)?\s*(?:bare\s+|green\s+|cu\s+|copper\s+)?(?:{_G}|g)\b{_NOT_G}"
         r"(?:\s+(?:wire|conductor))?",
-        rf"{_JOIN}\b{_G}{_NOT_G}(?:\s+(?:wire|conductor))?\s*(?:is|of|:|=)?\s*#?({SZ})\b(?:\s*(?:awg|ga))?(?!\s*(?:{UNIT}|v\b|a\b|/))",
     ):
         for match in list(line.find(pattern)):
             if size := size_of(match[1], match[0], line):

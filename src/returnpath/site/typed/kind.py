@@ -57,7 +57,7 @@ _BUILDING = r"\b(" + "|".join(sorted(BUILDINGS, key=len, reverse=True)) + r")\b"
 
 
 @dataclass(frozen=True)
-class Kind:
+class LineKind:
     """``name`` of the kind; ``word`` the match that says it; ``of`` the electrode's, metal's or
     building's own; ``doubts`` the other kinds it could be, the likelier first."""
 
@@ -67,7 +67,7 @@ class Kind:
     doubts: tuple[str, ...] = ()
 
 
-def kind_of(line: Line) -> Kind:
+def kind_of(line: Line) -> LineKind:
     """The likeliest kind, and the others that it could be."""
     wired = bool(line.facts.keys() & {"breaker.rating_a", "poles"}) or any(
         m.startswith("wires ") for m in line.marks
@@ -76,36 +76,36 @@ def kind_of(line: Line) -> Kind:
     if array := line.first(_ARRAY):
         # “PV backfeed 40A 8/3” is the circuit that an array feeds in by.
         if wired:
-            return Kind(CIRCUIT, None, doubts=(ARRAY,))
-        return Kind(ARRAY, array)
+            return LineKind(CIRCUIT, None, doubts=(ARRAY,))
+        return LineKind(ARRAY, array)
     if panel := line.first(_PANEL):
-        return Kind(PANEL, panel)
+        return LineKind(PANEL, panel)
     if (supply := line.first(_SUPPLY)) and not _is_a_load(line, supply):
         cabled = any(m.startswith("wires ") for m in line.marks)
-        return Kind(CIRCUIT, None, doubts=(SUPPLY,)) if cabled else Kind(SUPPLY, supply)
+        return LineKind(CIRCUIT, None, doubts=(SUPPLY,)) if cabled else LineKind(SUPPLY, supply)
     if service := line.first(_SERVICE):
-        return Kind(SERVICE, service)
+        return LineKind(SERVICE, service)
     if not wired:
         for of, pattern in _ELECTRODES:
             if found := line.first(pattern):
-                return Kind(ELECTRODE, found, of)
+                return LineKind(ELECTRODE, found, of)
         for of, pattern in _METALS:
             found = line.first(pattern)
             if found and not _is_a_load(line, found):
                 only = not electric and of == "pool"
-                return Kind(METAL, found, of, (CIRCUIT,) if only else ())
+                return LineKind(METAL, found, of, (CIRCUIT,) if only else ())
     if not electric and "length_ft" not in line.facts and (found := line.first(_BUILDING)):
         doubts = () if found[1] in ("building", "house", "cottage") else (CIRCUIT,)
         if line.facts.keys() & {"gfci", "afci", "space", "load_va"}:
-            return Kind(CIRCUIT, None, doubts=(BUILDING,))
+            return LineKind(CIRCUIT, None, doubts=(BUILDING,))
         if _is_a_load(line, found):
-            return Kind(CIRCUIT, None, doubts=(BUILDING,))
-        return Kind(BUILDING, found, found[1], doubts)
+            return LineKind(CIRCUIT, None, doubts=(BUILDING,))
+        return LineKind(BUILDING, found, found[1], doubts)
     doubts = ()
     two_pole = line.facts.get("poles") == 2 or "wires 3" in line.marks
     if line.first(_BUILDING) and two_pole and (line.facts.get("breaker.rating_a") or 0) >= 40:
         doubts = (PANEL,)
-    return Kind(CIRCUIT, None, doubts=doubts)
+    return LineKind(CIRCUIT, None, doubts=doubts)
 
 
 _LOADS = (

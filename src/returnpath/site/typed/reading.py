@@ -19,6 +19,7 @@ from typing import Any
 from ... import sizing, tables
 from ...conductor import methods
 from ...errors import BadInput
+from ...vocabulary import FactPath
 from ..earthing import Electrode, Metal
 from ..edits import Add, Edit, Set, apply_all
 from ..fields import field_info, parse_text, show_value
@@ -26,7 +27,7 @@ from ..installation import Installation, name_of
 from ..serves import load_kind_in
 from .electric import complete_run, read_all
 from .kind import ARRAY, BUILDING, BUILDINGS, CIRCUIT, ELECTRODE, METAL, PANEL, SERVICE, SUPPLY
-from .kind import Kind, kind_of, metal_words
+from .kind import LineKind, kind_of, metal_words
 from .line import Line
 from .name import take_name
 from .places import building_in, fed_from, panel_of_building
@@ -87,7 +88,7 @@ def read_place(
     kind = kind_of(typed)
     if as_kind in KIND_WORDS and as_kind != kind.name:
         others = tuple(k for k in (kind.name, *kind.doubts) if k != as_kind)
-        kind = Kind(as_kind, kind.word if as_kind == kind.name else None, kind.of, others)
+        kind = LineKind(as_kind, kind.word if as_kind == kind.name else None, kind.of, others)
     made = PlaceReading(kind=kind.name, doubts=list(kind.doubts))
     try:
         _MAKERS[kind.name](_Making(site, typed, kind, panel, made, unused))
@@ -117,7 +118,7 @@ class _Making:
 
     site: Installation
     line: Line
-    kind: Kind
+    kind: LineKind
     panel: str
     made: PlaceReading
     accept: str
@@ -148,9 +149,9 @@ def nested(flat: dict[str, Any]) -> dict[str, Any]:
     """``{"breaker.rating_a": 20}`` as the job file has it."""
     found: dict[str, Any] = {}
     for key, value in flat.items():
-        group, _, leaf = key.rpartition(".")
-        if group:
-            found.setdefault(group, {})[leaf] = value
+        group, *leaf = FactPath.of("c1", key).names
+        if leaf:
+            found.setdefault(group, {})[leaf[0]] = value
         else:
             found[key] = value
     return found
