@@ -266,9 +266,11 @@ def _feeder(f: _Filling, edition: int, buildings: dict[str, str | None]) -> None
     if rating is not None:
         line = f.fill(
             "line_size",
-            lambda: sizing.smallest_run(
-                rating, material, sizing.column_of(f.get("method"), 75), edition, f.get("sets")
-            ).value,
+            lambda: (
+                sizing.smallest_run(
+                    rating, material, sizing.column_of(f.get("method"), 75), edition, f.get("sets")
+                ).value
+            ),
             "branch line size",
             why="the smallest its breaker allows",
         )
@@ -364,9 +366,11 @@ def _circuit(f: _Filling, site: Installation, edition: int) -> None:
         f.fill("load_va", rating * volts * lines / 3, "load of a circuit")
     f.fill(
         "line_size",
-        lambda: sizing.smallest_line(
-            rating, material, sizing.column_of(f.get("method"), 75), edition
-        ).value,
+        lambda: (
+            sizing.smallest_line(
+                rating, material, sizing.column_of(f.get("method"), 75), edition
+            ).value
+        ),
         why="the smallest its breaker allows",
     )
     _return_path(f, circuit, rating, edition)

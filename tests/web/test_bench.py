@@ -142,7 +142,7 @@ class Bench(TestCase):
                                       "length_ft": 20}))  # fmt: skip
         html = self.page(site)
         here, elsewhere = html.split("<h3>Elsewhere</h3>")
-        self.assertIn("Ground wire 14 AWG; 12 AWG copper is needed", here)
+        self.assertIn("EGC 14 AWG; 12 AWG copper is needed", here)
         self.assertIn("Other: ", elsewhere)
         self.assertNotIn("Run 12 AWG", elsewhere)
 
@@ -165,8 +165,8 @@ class Summaries(TestCase):
         self.assertEqual((good["circuits"], good["proven"]), (1, 1))
         bad = summarise(house("20A 12/2 NM 85ft a", p1__bond="out"))
         self.assertEqual(bad["level"], "danger")
-        self.assertIn("main bond is out", bad["worst"])
-        self.assertIn("Make the bond", bad["next"])
+        self.assertIn("main bonding jumper is out", bad["worst"])
+        self.assertIn("Install the main", bad["next"])
         unknown = summarise(house("20A 12/2 NM 85ft a", p1__bond=None))
         self.assertEqual(unknown["proven"], 0)
 

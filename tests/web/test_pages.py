@@ -72,7 +72,7 @@ class NewJob(TestCase):
 
     def test_live_reading(self):
         page = self.client.get("/jobs/read", {"line": "20A 12/2 NM 85fx kitchen"})
-        self.assertContains(page, "12 AWG ground wire")
+        self.assertContains(page, "12 AWG EGC")
         self.assertContains(page, "a length is written 85ft or 26m")
 
     def test_an_empty_list_says_how_to_start(self):

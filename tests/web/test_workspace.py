@@ -187,7 +187,7 @@ class Fixing(Workspace):
         key = self.key_of("bond-downstream")
         self.post("fix", key, stage="fix")
         self.assertEqual(self.job.latest.number, 2)
-        self.assertIn("Take the bond screw or strap out", self.job.latest.words)
+        self.assertIn("take the bond screw or strap out", self.job.latest.words)
         self.assertNotIn(key, {f.key for f in solve(self.job.latest.site).findings})
 
     def test_set_aside_with_a_reason_and_taken_up_again(self):

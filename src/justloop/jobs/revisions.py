@@ -17,6 +17,7 @@ from returnpath.site import (
     describe,
     dumps,
     field_info,
+    resolved,
     show_value,
 )
 
@@ -68,6 +69,7 @@ def save_edits(job: Job, author, base_number: int, edits: Sequence[Edit], words:
     with transaction.atomic():
         latest = Job.objects.select_for_update().get(pk=job.pk).latest
         site = latest.site
+        edits = resolved(site, edits)  # new ids are given here, on the newest revision
         told = ""
         if base_number != latest.number:
             if conflict := first_conflict(job, base_number, latest, edits):
@@ -120,10 +122,10 @@ def first_conflict(
     """The first fact that these edits set and that somebody changed since their base."""
     base = job.revisions.filter(number=base_number).first()
     before = base.site if base is not None else None
-    added = False
+    added, there = False, latest.site.elements()
     for edit in edits:
         if isinstance(edit, Set):
-            own = added and before and edit.path.element not in before.elements()
+            own = added and edit.path.element not in there
             # what these edits themselves add is nobody else's
             if not own and (conflict := _conflict(before, latest, edit)):
                 return conflict

@@ -74,13 +74,16 @@ def _panel(request, site) -> str:
 
 
 def _add(request, site, path: str, text: str) -> Change:
-    reading = read_place(site, text, _panel(request, site))
+    post = request.POST
+    reading = read_place(
+        site, text, _panel(request, site), post.get("as_kind", ""), post.get("unused", "")
+    )
     if reading.problems:
         raise BadInput(" ".join(reading.problems))
     if not reading.edits:
         raise BadInput("Type a circuit, such as 20A 12/2 NM 85ft kitchen counter.")
     first = reading.edits[0]
-    words = f"Added {', '.join(reading.words)}" if len(reading.edits) > 1 else ""
+    words = f"Added {reading.kept_words}" if len(reading.edits) > 1 else ""
     return Change(
         tuple(reading.edits),
         words,

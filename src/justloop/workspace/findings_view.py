@@ -1,11 +1,14 @@
 """Findings as the screen shows them: at a place, elsewhere, set aside, and the whole fix list."""
 
+from returnpath.rules import FindingRow, grouped
+from returnpath.rules.not_looked import in_words
 from returnpath.site import Installation, describe
 
 from .address import Address
 from .solved import SolvedSite, standing
 
 LEVELS = ("danger", "fix", "check", "note")
+GRAVE = ("danger", "fix")
 MOST_CHANGES = 3
 
 
@@ -68,7 +71,10 @@ def fix_list(solved: SolvedSite, aside: dict, address: Address, trying: bool) ->
     """Every finding by place, worst place first; what was set aside after them; the parts."""
     found = standing(solved, aside)
     groups: dict[str, dict] = {}
+    to_look = [f for f in found if f.level not in GRAVE]
     for finding in found:
+        if finding.level not in GRAVE:
+            continue
         if finding.place not in groups:
             groups[finding.place] = {
                 "place": finding.place_name,
@@ -81,6 +87,8 @@ def fix_list(solved: SolvedSite, aside: dict, address: Address, trying: bool) ->
     by_key = {f.key: f for f in solved.findings}
     return {
         "groups": list(groups.values()),
+        "rows": [_row(row, address, trying, solved.site) for row in grouped(to_look)],
+        "not_looked": in_words(solved.site),
         "counts": [(level, n) for level, n in counts.items() if n],
         "aside": [
             {"key": key, **about, "still": key in by_key,
@@ -89,6 +97,20 @@ def fix_list(solved: SolvedSite, aside: dict, address: Address, trying: bool) ->
         ],
         "parts": _parts(found),
     }  # fmt: skip
+
+
+def _row(row: FindingRow, address: Address, trying: bool, site: Installation) -> dict:
+    """One row for many places, opened on demand."""
+    first = row.first
+    return {
+        "level": first.level,
+        "count": len(row.findings),
+        "places": row.places,
+        "do": first.do,
+        "found": first.found,
+        "anchor": f"row-{first.id}-{first.place}",
+        "items": [shown(f, address, trying, site) for f in row.findings],
+    }
 
 
 def _where(site: Installation, place: str) -> str:

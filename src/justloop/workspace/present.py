@@ -5,7 +5,7 @@ from dataclasses import replace
 from django.utils.safestring import mark_safe
 
 from returnpath.rules import summary, whatifs
-from returnpath.site import Circuit, Practice, name_of
+from returnpath.site import KIND_WORDS, Circuit, Practice, name_of, read_place
 
 from ..drawing.looks import LOOKS, look_of
 from ..drawing.map import MapView, map_scene, worst_of
@@ -56,6 +56,7 @@ def workspace(
         "practice_href": address.to(at=site.practice.id),
         "line_error": typed.errors.get("line", ""),
         "line_text": typed.text.get("line", ""),
+        **_read_back(site, typed),
         "list_error": typed.errors.get("list", ""),
         "list_text": typed.text.get("list", ""),
         "is_map": address.stage in MAP_STAGES,
@@ -167,3 +168,13 @@ def map_of(solved: SolvedSite, address: Address, before: SolvedSite | None, foun
         before=before.study if before else None,
     )
     return mark_safe(map_scene(view).svg())  # noqa: S308 - Scene escapes every text
+
+
+def _read_back(site, typed: Typed) -> dict:
+    """What a refused line was read as, with what can be done about it."""
+    text = typed.text.get("line", "")
+    if not text:
+        return {}
+    reading = read_place(site, text)
+    kinds = [(kind, KIND_WORDS[kind]) for kind in reading.doubts]
+    return {"reading": reading, "kinds": kinds, "can_add": True}

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from returnpath.errors import BadInput
-from returnpath.site import Edit, Installation, apply, describe, parse_edit, rebase
+from returnpath.site import Edit, Installation, apply, describe, parse_edit, rebase, resolved
 
 from ..jobs import revisions
 from ..jobs.models import Job, Revision, Trial
@@ -81,7 +81,7 @@ def further(trying: Trying | None, latest: Revision, person, edits) -> None:
         trial, site = Trial(job=latest.job, person=person, base=latest), latest.site
     else:
         trial, site = trying.trial, trying.site
-    for edit in edits:
+    for edit in resolved(site, edits):
         words = describe(site, edit)
         site = apply(site, edit)
         trial.edits = [*trial.edits, edit.model_dump(mode="json")]

@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from returnpath.errors import BadInput
-from returnpath.site import LISTS, read_lines, read_place
+from returnpath.site import KIND_WORDS, LISTS, read_lines, read_place
 from returnpath.vocabulary import BranchId
 
 from ..jobs import revisions
@@ -244,4 +244,7 @@ def read_line(request):
         return render(request, "workspace/reading_list.html", {"reading": reading})
     panel = request.GET.get("panel", "")
     panel = panel if panel in {p.id for p in site.panels} else ""
-    return render(request, "workspace/reading.html", {"reading": read_place(site, text, panel)})
+    reading = read_place(site, text, panel)
+    kinds = [(kind, KIND_WORDS[kind]) for kind in reading.doubts]
+    context = {"reading": reading, "kinds": kinds, "can_add": bool(pk)}
+    return render(request, "workspace/reading.html", context)

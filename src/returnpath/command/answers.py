@@ -1,7 +1,6 @@
 """Single answers: a breaker's time, a typed line; and how any answer is printed."""
 
 from ..device import Breaker, widened
-from ..errors import BadInput
 from ..study.verdict import verdict_of
 from ..working import Working, figures
 from . import envelope
@@ -54,5 +53,3 @@ def _time(chosen) -> int:
         "verdict": verdict.value,
     }
     return show(answer, True, **more)
-
-

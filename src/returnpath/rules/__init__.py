@@ -4,8 +4,8 @@ from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
 from .grouped import FindingRow, grouped
 from .needs import OpenFact, open_facts
-from .not_looked import not_looked
 from .next_step import NextStep, next_step
+from .not_looked import not_looked
 from .questions import (
     Question,
     curve_question,
@@ -25,10 +25,10 @@ __all__ = [
     "Check",
     "Evidence",
     "Finding",
+    "FindingRow",
     "NextStep",
     "OpenFact",
     "Question",
-    "FindingRow",
     "SizeRow",
     "WhatIf",
     "all_checks",

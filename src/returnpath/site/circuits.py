@@ -8,14 +8,15 @@ from .base import (
     Egc,
     Element,
     Metal_,
+    Route,
     YesNo,
     fact,
     insulation,
     metal,
+    route,
     wiring_method,
     yes_no,
 )
-from .base import Route, route
 from .power import Device
 
 RetrofitGround = Literal[
@@ -229,7 +230,6 @@ class Circuit(Element):
         "choice",
         choices={"marked": "marked", "unmarked": "not marked", "no": "no"},
     )
-
 
     @property
     def neutral_on_frame(self) -> bool:

@@ -116,8 +116,8 @@ SYMBOL = re.compile(r"^@([1-9]\d{0,3})(\..*)?$")
 
 #: The facts that name another element.
 REFERENCES = frozenset(
-    ("panel", "source", "to", "supply", "on", "reach", "joined_to")
-    + tuple(f.path for model, _ in LISTS.values() for f in fields_of(model) if f.kind == "ref")
+    {"panel", "source", "to", "supply", "on", "reach", "joined_to"}
+    | {f.path for model, _ in LISTS.values() for f in fields_of(model) if f.kind == "ref"}
 )
 
 

@@ -10,6 +10,7 @@ reads the spine's own site, never the whole one: nothing it does not hold can ma
 import threading
 from dataclasses import replace
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -152,7 +153,7 @@ class Spine:
         own_bond = self.supply.bond == "in" or self.supply.earthing in ("TN-S", "TT")
         # The main bond is at the first enclosure from the source that is no meter.
         down = [*(f.source for f in reversed(feeders)), panel]
-        following = dict(zip(down, down[1:], strict=False))
+        following = dict(pairwise(down))
         main = next(
             (p for p in down if not is_ahead_of_service(panels[p], panels.get(following.get(p)))),
             panel,

@@ -349,8 +349,8 @@ def intersystem_termination_missing(s: Evidence):
         yield s.found(
             panel,
             "No intersystem bonding termination at the service.",
-            "Install one with three terminals; where nothing of the kind can be expected, say so (250.94,"
-            " exceptions).",
+            "Install one with three terminals; where nothing of the kind can be expected, say so"
+            " (250.94, exceptions).",
             fix=(Set(path=f"{panel.id}.intersystem", value="yes"),),
             parts=("intersystem bonding termination",),
         )

@@ -237,7 +237,7 @@ def legs_unbalanced(s: Evidence):
                 per_leg[leg] = per_leg.get(leg, 0.0) + amps
         if len(per_leg) < 1 or sum(per_leg.values()) < (6 if by_space else 40):
             continue
-        most, least = max(per_leg.values()), min((per_leg.get(n, 0.0) for n in (1, 2)))
+        most, least = max(per_leg.values()), min(per_leg.get(n, 0.0) for n in (1, 2))
         if most > 2 * max(least, 0.5):
             unit = "circuits" if by_space else "A"
             words = ", ".join(f"L{n} {figures(v)} {unit}" for n, v in sorted(per_leg.items()))
@@ -248,7 +248,7 @@ def legs_unbalanced(s: Evidence):
     "every-other-space",
     "check",
     looks="Many single-pole circuits of one panel, and all of them on one leg.",
-    why="Half-size or skipped spaces put every circuit on the same leg: the neutral carries it all.",
+    why="Skipped or half-size spaces put every circuit on one leg: the neutral carries it all.",
     topic="balance",
     needs=("circuits.poles", "circuits.space", "supplies.system"),
 )
@@ -397,11 +397,11 @@ def aluminium_branch_wiring(s: Evidence):
     for circuit in s.filled.circuits:
         small = circuit.line_size in ("12", "10")
         given = s.known(f"{circuit.id}.line_material")
-        if small and given and circuit.line_material == "aluminium":
-            if circuit.device_terminals is None:
-                yield s.ask(
-                    circuit,
-                    f"{circuit.id}.device_terminals",
-                    "Aluminum branch wiring: are its receptacles marked CO/ALR, and how is it"
-                    " spliced to copper?",
-                )
+        aluminum = small and given and circuit.line_material == "aluminium"
+        if aluminum and circuit.device_terminals is None:
+            yield s.ask(
+                circuit,
+                f"{circuit.id}.device_terminals",
+                "Aluminum branch wiring: are its receptacles marked CO/ALR, and how is it spliced"
+                " to copper?",
+            )

@@ -169,8 +169,13 @@ def rod_alone_unproved(s: Evidence):
     looks="The only rod or plate measures more than 25 Ω.",
     why="The rule lets one stand alone only when it proves itself.",
     topic="one_rod",
-    needs=("electrodes.joined", "electrodes.kind", "electrodes.length_ft",
-        "electrodes.lands", "electrodes.proved_ohm"),
+    needs=(
+        "electrodes.joined",
+        "electrodes.kind",
+        "electrodes.length_ft",
+        "electrodes.lands",
+        "electrodes.proved_ohm",
+    ),
 )
 def rod_over_25(s: Evidence):
     for _, electrode in _lone(s):

@@ -122,7 +122,9 @@ def loop_slow(s: Evidence):
             do,
             fix=fix,
             level="fix" if required else None,
-            authority=Authority(LOCAL, f"{s.practice.clearing} trip, by {who}") if required else None,
+            authority=Authority(LOCAL, f"{s.practice.clearing} trip, by {who}")
+            if required
+            else None,
             working=study.workings.get("opens"),
         )
 
@@ -152,7 +154,9 @@ def loop_heat(s: Evidence):
             cure, fix = _cure(s, study)
             if study.circuit is None:
                 cure = ""  # a feeder's has no feet to give
-            larger = "Larger wire, a shorter run, or a breaker whose manufacturer proves a lower trip."
+            larger = (
+                "Larger wire, a shorter run, or a breaker whose manufacturer proves a lower trip."
+            )
             do, level, asks = f"{larger} {cure}".strip(), None, ""
             fix = fix or _heat_fix(s, study, use)
         else:

@@ -38,9 +38,9 @@ def asked_for(circuit, protection: str) -> list[dict[str, str]]:
             continue
         if poles > int(row["poles_to"]) or (rating or 0) > float(row["max_a"]):
             continue
-        if protection == GFCI and place not in EQUIPMENT:
-            if is_lighting(circuit) or circuit.feeds == "fixed equipment":
-                continue
+        no_receptacle = is_lighting(circuit) or circuit.feeds == "fixed equipment"
+        if protection == GFCI and place not in EQUIPMENT and no_receptacle:
+            continue
         found.append(row)
     return sorted(found, key=lambda r: int(r["from_edition"]))
 

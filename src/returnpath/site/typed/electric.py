@@ -2,7 +2,6 @@
 
 import re
 
-from ...conductor import methods
 from ...errors import BadInput
 from ..circuits import Circuit
 from ..fields import field_info, parse_text
@@ -31,7 +30,10 @@ TRADE = r"(?:[123]\s*-?\s*)?[13]/[248]|[1234]"
 
 #: (pattern, method) of wiring, the longest words first.
 METHODS = (
-    (r"\bmhf\b(?:\s+cable)?|\burd\b|\bquadr?u?plex\b|\bmobile[\s-]*home\s+(?:feeder\s+)?cable\b", "MHF"),
+    (
+        r"\bmhf\b(?:\s+cable)?|\burd\b|\bquadr?u?plex\b|\bmobile[\s-]*home\s+(?:feeder\s+)?cable\b",
+        "MHF",
+    ),
     (r"\bknob\s*(?:and|&|n|-and-)\s*tube\b|\bk\s*&\s*t\b|\bk\s*and\s*t\b", "K&T"),
     (r"\b(?:old\s+)?bx\b(?:\s+cable)?|\bold\s+armou?red(?:\s+cable)?\b", "BX"),
     (r"(?<![a-z])nm-?b?\b(?:\s+cable)?|\bnon-?metallic(?:\s+sheathed)?(?:\s+cable)?\b", "NM"),
@@ -44,9 +46,6 @@ METHODS = (
     (r"\b(?:rmc|grc|rigid)\b(?:\s+(?:metal\s+)?conduit)?", "RMC"),
     (r"(?<![a-z])pvc\b(?:\s+(?:conduit|pipe))?|\bplastic\s+conduit\b|\bgr[ae]y\s+pipe\b", "PVC"),
 )
-OLD = ("K&T", "BX")
-TWO_POLE_FROM_A = 35  # no 120 V branch circuit of a dwelling is larger
-GROUND_FROM = 1965  # cable of before has none, or a thin one
 
 
 def read_all(line: Line) -> None:
@@ -79,7 +78,9 @@ def checked(line: Line, path: str, text: str, word: str):
 def _ohms_and_volts(line: Line) -> None:
     for match in line.find(r"\b(\d+(?:\.\d+)?)\s*(?:ohms?|Ω)\b"):
         line.take(match, proved_ohm=float(match[1]))
-    for match in list(line.find(r"\b(120\s*/\s*240|240|230|120|115|110|220|208)\s*-?\s*(?:v\b|volts?\b|vac\b)")):
+    for match in list(
+        line.find(r"\b(120\s*/\s*240|240|230|120|115|110|220|208)\s*-?\s*(?:v\b|volts?\b|vac\b)")
+    ):
         line.take(match)
         line.marks.add("240" if match[1] in ("240", "230", "220", "208") else "volts")
         if match[1] in ("120", "115", "110"):
@@ -111,13 +112,17 @@ def _spaces(line: Line) -> None:
 
 
 def _lengths(line: Line) -> None:
-    for match in line.find(r"\b(\d{1,3}(?:\.\d+)?)\s*(\"|in\b\.?|inch(?:es)?\b|ft\b|feet\b|')\s*(?:deep|down)\b"):
+    for match in line.find(
+        r"\b(\d{1,3}(?:\.\d+)?)\s*(\"|in\b\.?|inch(?:es)?\b|ft\b|feet\b|')\s*(?:deep|down)\b"
+    ):
         feet = match[2] in ("ft", "feet", "'")
         line.take(match, depth_in=float(match[1]) * (12 if feet else 1))
     number = r"(\d{1,4}(?:[.,]\d+)?)"
     for match in line.find(rf"\b{number}\s*-?\s*({UNIT})\s*apart|\bapart\s+{number}\s*({UNIT})"
                            rf"|\bspaced\s+(?:at\s+|by\s+)?{number}\s*({UNIT})"):  # fmt: skip
-        figure, unit = next((a, b) for a, b in zip(match.groups()[::2], match.groups()[1::2], strict=True) if a)
+        figure, unit = next(
+            (a, b) for a, b in zip(match.groups()[::2], match.groups()[1::2], strict=True) if a
+        )
         value = checked(line, "length_ft", f"{figure} {unit.strip('.')}", match[0])
         line.take(match, **({"spacing_ft": value} if value is not None else {}))
         line.marks.add("apart")
@@ -139,7 +144,9 @@ def _lengths(line: Line) -> None:
 
 
 def _ground(line: Line) -> None:
-    for match in line.find(rf"\b([23])\s*-?\s*wires?\s*(?:with|w/|plus|\+|and|&)\s*(?:an?\s+)?{_G}\b"):
+    for match in line.find(
+        rf"\b([23])\s*-?\s*wires?\s*(?:with|w/|plus|\+|and|&)\s*(?:an?\s+)?{_G}\b"
+    ):
         line.take(match)
         line.marks |= {f"wires {match[1]}", "ground"}
     if line.take_all(NO_GROUND):
@@ -180,13 +187,14 @@ def _trade_size(line: Line) -> None:
     """``EMT 1/2``, ``1/2" EMT``, ``1-1/4 in PVC``."""
     trade = r"((?:[123]\s*-\s*|[123]\s+)?[13]/[248]|[1234])"
     before = rf"(?<![\d/#-]){trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?\s*(?={CONDUIT})"
-    after = rf"(?<={{}})\s*{trade}"
     found = None
     for match in line.find(before):
         if "/" in match[1] or re.search(r"\"|''|in", match[0]):
             found = match
     if found is None:
-        for match in line.find(rf"{CONDUIT}\s*{trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?(?![\d/#-]|\s*(?:{UNIT}|a\b|amp|p\b|pole))"):
+        for match in line.find(
+            rf"{CONDUIT}\s*{trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?(?![\d/#-]|\s*(?:{UNIT}|a\b|amp|p\b|pole))"
+        ):
             start = match.start(1)
             found = re.compile(r".+").match(line.low, start, match.end())
             text = match[1]
@@ -214,7 +222,9 @@ def _cables(line: Line) -> None:
     spoken = (
         r"(?<![\d/.#-])(14|12|10|8|6)\s+([23])\b(?=\s*(?:w/?g|nm|uf|mc|with\s+g|cable|wire))()()"
     )
-    words = [m for m in line.find(r"\b(14|12|10|8|6)\s+([23])\b()()") if line.is_number_word(m.start())]
+    words = [
+        m for m in line.find(r"\b(14|12|10|8|6)\s+([23])\b()()") if line.is_number_word(m.start())
+    ]
     for match in [*line.find(pattern), *line.find(spoken), *words]:
         if any(line.read[match.start() : match.end()]):
             continue
@@ -231,8 +241,12 @@ def _cables(line: Line) -> None:
             continue
         word = match[0]
         line.take(match, line_size=known)
-        if (before := next((m for m in line.marks if m.startswith("wires ")), None)) and before != f"wires {wires}":
-            line.problems.append(f"“{word.strip()}” says otherwise than the line before it: write one of them.")
+        if (
+            before := next((m for m in line.marks if m.startswith("wires ")), None)
+        ) and before != f"wires {wires}":
+            line.problems.append(
+                f"“{word.strip()}” says otherwise than the line before it: write one of them."
+            )
         line.marks.add(f"wires {wires}")
         if re.search(r"w|g", word.replace("awg", "")):
             line.marks.add("ground")
@@ -269,7 +283,9 @@ def _breakers(line: Line) -> None:
             line.take(match, **facts)
             if "fuse" in match[0]:
                 line.marks.add("fuse")
-    for match in line.find(rf"(?<![\w./-])([123])\s*-?\s*(?:p|pole)\s+({_STD})\b(?!\s*(?:{UNIT}|/|-|#))"):
+    for match in line.find(
+        rf"(?<![\w./-])([123])\s*-?\s*(?:p|pole)\s+({_STD})\b(?!\s*(?:{UNIT}|/|-|#))"
+    ):
         line.take(match, poles=int(match[1]), breaker__rating_a=float(match[2]))
     for words, poles in (
         (r"\b(?:double|dbl|2)\s*-?\s*poles?\b|\bdp\b|\b2-?p\b", 2),
@@ -303,15 +319,21 @@ def _wires(line: Line) -> None:
         for match in list(line.find(pattern)):
             if is_size(match[1]):
                 line.take(match, neutral_size=match[1], neutral="yes")
-    line.take_all(r"\bno\s+neutral\b|\bwithout\s+(?:a\s+)?neutral\b|\bw/o\s+neutral\b", neutral="no")
+    line.take_all(
+        r"\bno\s+neutral\b|\bwithout\s+(?:a\s+)?neutral\b|\bw/o\s+neutral\b", neutral="no"
+    )
     line.take_all(r"\b(?:with|w/|plus|\+)\s*(?:a\s+)?neutral\b", neutral="yes")
     if match := line.first(r"\b([2345])\s*(?:-\s*)?wires?\b"):
         line.take(match)
         line.marks.add(f"conductors {match[1]}")
-    for match in list(line.find(rf"\b(\d)\s+sets?\s+(?:of\s+)?#?({SZ})(?:\s*(?:kcmil|mcm|awg))?\b")):
+    for match in list(
+        line.find(rf"\b(\d)\s+sets?\s+(?:of\s+)?#?({SZ})(?:\s*(?:kcmil|mcm|awg))?\b")
+    ):
         if is_size(match[2]):
             line.take(match, sets=int(match[1]), line_size=match[2])
-    for match in list(line.find(rf"(?:\(\s*([2345])\s*\)|(?<![\w.])([2345])\s*x?)?\s*#\s*({SZ})\b(?:{awg})?")):
+    for match in list(
+        line.find(rf"(?:\(\s*([2345])\s*\)|(?<![\w.])([2345])\s*x?)?\s*#\s*({SZ})\b(?:{awg})?")
+    ):
         if size := size_of(match[3], match[0], line):
             line.take(match, line_size=size)
             if count := match[1] or match[2]:
@@ -323,7 +345,7 @@ def _wires(line: Line) -> None:
         r"(?<![\w./-])(\d{3,4})\s*(?:kcmil|mcm)\b",
         r"(?<![\w.-])([1-4]/0)(?![\d/])",
         rf"\b(?:no\.|number)\s*({SZ})\b",
-        rf"(?<![\w./-])(14|12|10|8|6|4|3|2|1)(?=\s+(?:cu|copper|al|alum|aluminum|thhn|thwn)\b)",
+        r"(?<![\w./-])(14|12|10|8|6|4|3|2|1)(?=\s+(?:cu|copper|al|alum|aluminum|thhn|thwn)\b)",
     ):
         for match in list(line.find(pattern)):
             if size := size_of(match[1], match[0], line):
@@ -341,14 +363,18 @@ def _methods(line: Line) -> None:
         line.take(match, method="AC")
     elif "method" not in line.facts and (match := line.first(r"\bac\b")):
         start = line.low[: match.start()].rstrip()
-        follows = re.match(r"\s*(?:unit|condenser|compressor|disconnect|system)", line.low[match.end() :])
+        follows = re.match(
+            r"\s*(?:unit|condenser|compressor|disconnect|system)", line.low[match.end() :]
+        )
         sheath = re.search(r"\d/[234]$|\d-[234]$|#\d+$", start)
         if sheath and not follows and line.facts.get("poles") != 2:
             line.take(match, method="AC")
     line.take_all(r"\bconduit\b", "conduit")
     if line.take_all(r"\b(?:cloth(?:[\s-]*covered)?|rag)(?:\s+(?:wire|wiring|cable))?\b"):
         line.marks.add("old")
-    line.take_all(r"\b(?:under\s?ground|buried|direct[\s-]+burial|in\s+(?:a\s+)?trench)\b", "underground")
+    line.take_all(
+        r"\b(?:under\s?ground|buried|direct[\s-]+burial|in\s+(?:a\s+)?trench)\b", "underground"
+    )
     line.take_all(r"\boverhead\b|\baerial\b", "overhead")
 
 
@@ -359,82 +385,12 @@ def _metals(line: Line) -> None:
 
 def _protection(line: Line) -> None:
     more = r"(?:[\s-]*(?:protected|protection|breaker|prot)\b)?"
-    for fact, words in (("gfci", r"(?:gfci|gfi|ground[\s-]*fault)"), ("afci", r"(?:c?afci|arc[\s-]*fault)")):
+    for fact, words in (
+        ("gfci", r"(?:gfci|gfi|ground[\s-]*fault)"),
+        ("afci", r"(?:c?afci|arc[\s-]*fault)"),
+    ):
         line.take_all(rf"\b(?:no|without|w/o)\s+{words}\b{more}", **{fact: "no"})
         line.take_all(rf"\b(?:with\s+|w/\s*)?{words}\b{more}", **{fact: "yes"})
     line.take_all(r"\b2\s*-?\s*(?:slots?|prongs?)\b(?:\s+receptacles?)?", outlets="two-slot")
     line.take_all(r"\b3\s*-?\s*(?:slots?|prongs?)\b(?:\s+receptacles?)?", outlets="three-slot")
     line.take_all(r"\bdual[\s-]*function\b(?:\s+breaker)?", gfci="yes", afci="yes")
-
-
-def complete_run(line: Line, feeder: bool = False) -> None:
-    """What the cable itself brings, by custom: metal, method, poles, neutral, ground wire."""
-    facts, marks = line.facts, line.marks
-    wires = next((int(m.split()[1]) for m in marks if m.startswith("wires ")), None)
-    in_cable = wires is not None
-    if "conductor sets" in marks:
-        line.suppose("line_material", "aluminium")
-    if in_cable or facts.get("line_size"):
-        line.suppose("line_material", "copper")
-    if "conduit" in marks and "method" not in facts:
-        line.problems.append("Which conduit: EMT, IMC, RMC or PVC?")
-    if in_cable:
-        line.suppose("method", "NM")
-    _poles(line, wires, feeder)
-    if in_cable and "neutral" not in facts:
-        line.suppose("neutral", "no" if facts.get("poles") == 2 and wires == 2 else "yes")
-    if feeder:
-        line.suppose("neutral", "yes")
-    _egc(line, wires)
-
-
-def _poles(line: Line, wires: int | None, feeder: bool) -> None:
-    if feeder or "240" in line.marks or "pair of spaces" in line.marks:
-        line.suppose("poles", 2)
-    elif "120" in line.marks:
-        line.suppose("poles", 1)
-    elif "conductor sets" in line.marks:
-        line.suppose("poles", 2)
-    elif wires is not None and (line.facts.get("breaker.rating_a") or 0) >= TWO_POLE_FROM_A:
-        line.suppose("poles", 2)
-
-
-def _egc(line: Line, wires: int | None) -> None:
-    """A ground wire only where the line says it, or its kind of cable always has one."""
-    facts, marks = line.facts, line.marks
-    name = facts.get("method")
-    steel = bool(name and methods()[name].steel_return)
-    if facts.get("egc") == "none":
-        if "ground" in marks:
-            line.problems.append("“ground” and “no ground” are both said: write one of them.")
-            facts.pop("egc")
-        return
-    old = name in OLD or "old" in marks or (facts.get("year") or GROUND_FROM) < GROUND_FROM
-    said_by_name = name in ("NM", "UF") and "method" not in line.assumed
-    if "ground" in marks:
-        line.give("egc", "both" if steel else "wire", "ground")
-        if steel and "egc_size" not in facts and wires is None:
-            pass
-    elif name == "K&T":
-        line.suppose("egc", "none")
-    elif steel:
-        line.suppose("egc", "raceway")
-    elif not old and wires is not None and name in ("NM", "UF", "MC", "SER", "MHF"):
-        if said_by_name:
-            line.give("egc", "wire", name)
-        else:
-            line.suppose("egc", "wire")
-    if facts.get("egc") in ("wire", "both") and "egc_size" not in facts and wires is not None:
-        size = _sheath_ground(facts)
-        if size:
-            line.suppose("egc_size", size)
-
-
-def _sheath_ground(facts) -> str | None:
-    """A modern sheath's ground wire: its line's size up to 10 AWG, 10 for 8 and 6, 8 to 2 AWG."""
-    if facts.get("line_material") != "copper":
-        return None
-    size = facts.get("line_size")
-    if size in ("14", "12", "10"):
-        return size
-    return {"8": "10", "6": "10", "4": "8", "3": "8", "2": "8"}.get(size)

@@ -58,9 +58,7 @@ class Line:
     def __post_init__(self):
         self.text = "".join(c if c.isprintable() else " " for c in self.text[:MOST])
         self.low = _lowered(self.text)
-        self.number_words = [
-            (m.start(), m.end()) for m in re.finditer(_WORDS, self.text)
-        ]
+        self.number_words = [(m.start(), m.end()) for m in re.finditer(_WORDS, self.text)]
         self.read = [False] * len(self.text)
 
     def find(self, pattern: str) -> Iterator[re.Match[str]]:

@@ -2,40 +2,30 @@
 
 import difflib
 import re
+from functools import cache
 
 from ... import tables
 from .line import Line
 
+
+def _words(use: str) -> frozenset[str]:
+    """The words of one use (``tables/line_words.csv``)."""
+    return frozenset(r["word"] for r in tables.rows("line_words") if r["use"] == use)
+
+
 #: Words that carry no fact: they join the others.
-FILLERS = frozenset(
-    "a an the to for of on with w/ and & + is its at in by runs run running goes going feeds feed"
-    " feeding fed serves serving serve circuit ckt cct breaker brkr bkr cb wire wires wiring cable"
-    " conductor conductors line lines long about from amp amps awg size gauge - – — , ; : . ( ) via"
-    " using through which that each homerun it this there are has have one way 1 copper".split()
-)  # fmt: skip
-_MORE = (
-    "lights light lighting receptacles receptacle recs rec outlets outlet plugs plug pump heater"
-    " water well sump furnace boiler disposal fridge refrigerator freezer fan smoke alarms alarm"
-    " detectors doorbell welder saw bench compressor charger attic stairs entry north south east"
-    " west left right front back upper lower upstairs downstairs floor room rooms counter island"
-    " island small appliance general spare opener door septic gate fountain sign bar"
-    " exhaust bath heat hood door opener pantry nook utility mechanical storage studio loft shop"
-    " master guest first second third main hp backfeed solar pv inverter unit office lamp post pole"
-    " well house barn addition new old existing".split()
-)
-_KEYWORDS = (
-    "copper", "aluminum", "ground", "grounded", "ungrounded", "breaker", "conduit", "underground",
-    "subpanel", "panel", "generator", "neutral", "bonded", "gauge", "without", "feet", "double",
-    "single", "gfci", "afci", "overhead", "buried", "plastic", "aluminium", "corrugated", "apart",
-)  # fmt: skip
-_STOREYS = ("floor", "level", "storey", "story", "flr")
-#: Words as people write them that are near a keyword and are none.
-_NOT_SLIPS = frozenset("grounds round feel feed double-wide single bonded bond panels".split())
+FILLERS = _words("filler")
+#: Words that would have meant something: one that is left, or near one, was not understood.
+KEYWORDS = tuple(sorted(_words("keyword")))
+_NOT_SLIPS, _STOREYS = _words("not a slip"), _words("storey")
+#: Things that are told apart by a number of any size; other words by a small one.
+_NUMBERED = _words("numbered")
 
 
+@cache
 def lexicon() -> frozenset[str]:
     """Words known to be of a name: places, loads, and what is on circuits."""
-    words = set(_MORE)
+    words = set(_words("name"))
     for table in ("place_words", "load_words"):
         for row in tables.rows(table):
             words |= set(re.split(r"[\s/-]+", row["words"]))
@@ -109,8 +99,12 @@ def _checked(line: Line, run, known):
         elif line.is_number_word(start) and place == 0 and len(run) > 1:
             bad.append((start, word))  # a figure that nothing took; after a word it is a name's
         elif re.search(r"\d", plain):
-            after_word = place > 0 and re.fullmatch(r"#?\d{1,2}", plain) and int(plain.strip("#")) <= 12
-            hp = re.fullmatch(r"\d(?:[/.]\d)?", plain) and place + 1 < len(run) and _plain(run[place + 1][1]) == "hp"
+            after_word = place > 0 and _numbers(_plain(run[place - 1][1]), plain)
+            hp = (
+                re.fullmatch(r"\d(?:[/.]\d)?", plain)
+                and place + 1 < len(run)
+                and _plain(run[place + 1][1]) == "hp"
+            )
             (good if after_word or hp else bad).append((start, word))
         elif plain == "ground" and place + 1 < len(run) and _plain(run[place + 1][1]) in _STOREYS:
             good.append((start, word))
@@ -121,10 +115,16 @@ def _checked(line: Line, run, known):
     return _trimmed(good), [w for _, w in bad]
 
 
+def _numbers(before: str, figure: str) -> bool:
+    """Whether a figure after a word is its number: “bath 2”, “room 14”, never “kitchen 85”."""
+    match = re.fullmatch(r"#?(\d{1,3})", figure)
+    return match is not None and (before in _NUMBERED or int(match[1]) <= 12)
+
+
 def _is_slip(word: str) -> bool:
     """Whether a word looks like one that would have meant something."""
-    if word in _KEYWORDS:
+    if word in KEYWORDS:
         return True  # what it means was not found where it stands
     if len(word) < 4:
         return False
-    return bool(difflib.get_close_matches(word, _KEYWORDS, 1, 0.82))
+    return bool(difflib.get_close_matches(word, KEYWORDS, 1, 0.82))

@@ -28,16 +28,28 @@ def fed_from(site: Installation, line: Line) -> str | None:
                 continue
             line.take(match)
             return id
-    if match := line.first(rf"\b(?:(?:fed\s+|supplied\s+)?(?:from|off(?:\s+of)?|out\s+of)|at)\s+{_MAIN}\b"):
+    if match := line.first(
+        rf"\b(?:(?:fed\s+|supplied\s+)?(?:from|off(?:\s+of)?|out\s+of)|at)\s+{_MAIN}\b"
+    ):
         line.take(match)
         return site.panel.id
     for name, id in _names(site.panels):  # a first part of a name that is nobody else's
         first = name.split()[0]
         alone = sum(n.split()[0] == first for n, _ in _names(site.panels)) == 1
-        if alone and len(first) > 2 and (match := line.first(rf"\b(?:fed\s+)?(?:from|off(?:\s+of)?)\s+(?:the\s+)?{re.escape(first)}(?:\s+panel)?\b")):
+        if (
+            alone
+            and len(first) > 2
+            and (
+                match := line.first(
+                    rf"\b(?:fed\s+)?(?:from|off(?:\s+of)?)\s+(?:the\s+)?{re.escape(first)}(?:\s+panel)?\b"
+                )
+            )
+        ):
             line.take(match)
             return id
-    pattern = rf"\b(?:fed\s+|supplied\s+)?(?:from|off(?:\s+of)?)\s+(?:the\s+)?([a-z][\w'’ -]*?){_STOP}"
+    pattern = (
+        rf"\b(?:fed\s+|supplied\s+)?(?:from|off(?:\s+of)?)\s+(?:the\s+)?([a-z][\w'’ -]*?){_STOP}"
+    )
     if match := line.first(pattern):
         said = line.text[match.start(1) : match.end(1)].strip()
         known = ", ".join(name_of(p) for p in site.panels)

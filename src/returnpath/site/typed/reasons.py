@@ -3,7 +3,7 @@
 import difflib
 import re
 
-from .name import _KEYWORDS
+from .name import KEYWORDS
 
 
 def why_not(word: str) -> str:
@@ -25,6 +25,6 @@ def why_not(word: str) -> str:
             f"“{plain}” was not understood: write “ground 12” for its ground wire, “no ground”"
             " where there is none; what is loose or cut is entered at the circuit."
         )
-    near = difflib.get_close_matches(plain.lower(), _KEYWORDS, 1, 0.8)
+    near = difflib.get_close_matches(plain.lower(), KEYWORDS, 1, 0.8)
     meant = f" Did you mean “{near[0]}”?" if near and near[0] != plain.lower() else ""
     return f"“{plain}” was not used.{meant} Keep it as the name, or leave it out."

@@ -4,7 +4,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..installation import Installation
-from .reading import nested, read_place
+from .making import nested
+from .reading import read_place
 
 UNDERSTOOD = (
     ("20A", "the breaker; 2P20A, 20A/2, “20 amp 2-pole” or “double pole” for two poles"),
@@ -12,7 +13,10 @@ UNDERSTOOD = (
     ("NM", "how it is wired: NM UF MC AC SE SER EMT IMC RMC PVC K&T BX, “mobile home feeder”"),
     ("EMT 1/2", "a steel raceway and its trade size; it is then the fault path"),
     ("85ft", "the one-way length; 85', 85 feet or 26m is understood too"),
-    ("ground 10", "a ground wire of its own size, w/g; “no ground”, “two-wire” where there is none"),
+    (
+        "ground 10",
+        "a ground wire of its own size, w/g; “no ground” where there is none",
+    ),
     ("Al", "aluminum; copper unless said"),
     ("GFCI", "ground-fault protection; AFCI, dual function"),
     ("space 11", "the space; “circuit 7:” or “7:” in front"),

@@ -1,0 +1,136 @@
+"""Circuits, and sub-panels with their feeders."""
+
+from typing import Any
+
+from ... import tables
+from ...conductor import methods
+from ..edits import Add
+from ..installation import name_of
+from ..serves import load_kind_in
+from .custom import complete_run
+from .making import Making, nested, only
+from .places import building_in, fed_from
+
+_FEEDER = ("breaker.rating_a", "breaker.interrupting_ka", "poles", "method", "length_ft",
+           "line_size", "line_material", "neutral", "neutral_size", "egc", "egc_size",
+           "raceway_size", "year", "sets", "route")  # fmt: skip
+_CIRCUIT = (*(k for k in _FEEDER if k not in ("neutral_size", "sets")), "gfci", "afci", "space", "tandem", "load_va", "nameplate_mca_a",
+            "nameplate_max_a", "load_kind", "outlets")  # fmt: skip
+
+
+def circuit(m: Making) -> None:
+    line = m.line
+    source = fed_from(m.site, line)
+    home = building_in(m.site, line)
+    name = m.name()
+    if "proved_ohm" in line.facts:
+        line.problems.append("Ohms are entered at the circuit, as its measured return.")
+    kind = load_kind_in(name) if name else None
+    if kind in ("range", "dryer", "water heater", "cooling") and "120" not in line.marks:
+        line.suppose("poles", 2)
+    complete_run(line)
+    if "underground" in line.marks:
+        line.facts["route"] = "underground"
+    if line.facts.get("neutral_size") == line.facts.get("line_size"):
+        line.facts.pop("neutral_size", None)
+    facts = only(line, _CIRCUIT)
+    if not facts and not name:
+        return
+    if name:
+        facts["name"] = name
+    if home:
+        facts["building"] = home
+    m.made.facts = facts
+    m.made.title = f"A circuit: {name}" if name else "A circuit"
+    _run_words(m, facts)
+    where = source or m.panel
+    if len(m.site.panels) > 1:
+        m.made.words.append(f"at {name_of(next(p for p in m.site.panels if p.id == where))}")
+    m.made.edits = [Add(to="circuits", facts={"panel": where, **nested(facts)})]
+
+
+def panel(m: Making) -> None:
+    line, site = m.line, m.site
+    source = fed_from(site, line) or m.panel
+    home = building_in(site, line)
+    name = m.name() or "Sub-panel"
+    complete_run(line, feeder=True)
+    if "underground" in line.marks:
+        line.facts["route"] = "underground"
+    facts = only(line, _FEEDER)
+    if facts.get("neutral") == "yes" and "neutral_size" not in facts and facts.get("line_size"):
+        line.suppose("neutral_size", facts["line_size"])
+        facts["neutral_size"] = facts["line_size"]
+    if home is None:
+        named = [b.id for b in site.buildings if name_of(b).lower() == name.lower()]
+        home = named[0] if named else next(p.building for p in site.panels if p.id == source)
+    main = {k: v for k, v in line.facts.items() if k == "main.rating_a"}
+    panel = {"name": name, "kind": "sub", "building": home, **main}
+    fed = name_of(next(p for p in site.panels if p.id == source))
+    m.made.title = f"A sub-panel: {name}, fed from {fed}"
+    if home:
+        m.made.words.append(f"in {name_of(site.elements()[home])}")
+    if main:
+        m.made.words.append(f"main breaker {main['main.rating_a']:g} A")
+    _run_words(m, facts)
+    if not facts:
+        m.made.words.append("feeder not said")
+    m.made.facts = {**facts, **panel, "source": source}
+    m.made.edits = [
+        Add(to="panels", facts=nested({k: v for k, v in panel.items() if v is not None})),
+        Add(
+            to="feeders",
+            facts={"name": f"{name[:70]} feeder", "source": source, "to": "@1", **nested(facts)},
+        ),
+    ]
+
+
+def _run_words(m: Making, facts: dict[str, Any]) -> None:
+    """A run's facts in the trade's words, what is assumed apart."""
+    said = []
+    if rating := facts.get("breaker.rating_a"):
+        said.append(("breaker.rating_a", f"{rating:g} A breaker"))
+    if poles := facts.get("poles"):
+        said.append(("poles", {1: "one pole", 2: "two poles", 3: "three poles"}[poles]))
+    if size := facts.get("line_size"):
+        sets = f"{facts['sets']} sets of " if facts.get("sets", 1) > 1 else ""
+        said.append(("line_size", f"{sets}{tables.size_name(size)} hot"))
+    if metal := facts.get("line_material"):
+        said.append(("line_material", tables.metal_name(metal)))
+    if "neutral" in facts:
+        size = facts.get("neutral_size")
+        words = f"neutral {tables.size_name(size)}" if size else "a neutral"
+        said.append(("neutral", words if facts["neutral"] == "yes" else "no neutral"))
+    if name := facts.get("method"):
+        size = f" {facts['raceway_size']} in" if "raceway_size" in facts else ""
+        said.append(("method", methods()[name].label + size))
+    said.append(_ground_words(facts))
+    if "length_ft" in facts:
+        said.append(("length_ft", f"{facts['length_ft']:g} ft one way"))
+    if slots := facts.get("outlets"):
+        said.append(("outlets", f"{slots} receptacles"))
+    for fact, words in (("gfci", "GFCI"), ("afci", "AFCI")):
+        if fact in facts:
+            said.append((fact, words if facts[fact] == "yes" else f"no {words}"))
+    for fact, words in (
+        ("space", "space {}"), ("tandem", "tandem breaker"), ("year", "run in {}"),
+        ("load_va", "{:g} VA"), ("nameplate_mca_a", "MCA {:g} A"),
+        ("nameplate_max_a", "MOCP {:g} A"), ("route", "{}"),
+        ("breaker.interrupting_ka", "{:g} kA"),
+    ):  # fmt: skip
+        if fact in facts:
+            said.append((fact, words.format(facts[fact])))
+    for fact, words in said:
+        m.told(fact, words)
+
+
+def _ground_words(facts: dict[str, Any]) -> tuple[str, str]:
+    egc, size = facts.get("egc"), facts.get("egc_size")
+    wire = f"{tables.size_name(size)} EGC" if size else "an EGC, size not said"
+    return "egc", {
+        "wire": wire,
+        "both": f"{wire} in the raceway",
+        "raceway": "the raceway is the fault path",
+        "none": "no ground",
+        None: "ground not said",
+    }[egc]

@@ -1,0 +1,171 @@
+"""Buildings, sources, the service run, arrays."""
+
+import re
+from typing import Any
+
+from ... import sizing, tables
+from ..edits import Add, Edit, Set
+from ..fields import field_info, show_value
+from .kind import BUILDINGS
+from .making import Making, nested
+
+
+def building(m: Making) -> None:
+    word = m.kind.of or (m.kind.word[0] if m.kind.word else "")
+    name = m.name() or (word or "building").capitalize()
+    facts: dict[str, Any] = {"name": name}
+    if permit := BUILDINGS.get(word):
+        facts["permit"] = permit
+        m.line.assumed.add("permit")
+        m.made.assumed_words.append(permit)
+    if "year" in m.line.facts:
+        facts["wired_year"] = m.line.facts["year"]
+        m.made.words.append(f"wired in {facts['wired_year']}")
+    m.made.title = f"A building: {name}"
+    m.made.facts = facts
+    m.made.edits = [Add(to="buildings", facts=facts)]
+
+
+def supply(m: Making) -> None:
+    line, site = m.line, m.site
+    word = m.kind.word[0] if m.kind.word else "generator"
+    kind = "inverter" if "inverter" in word else "generator"
+    if "transformer" in word or "xfmr" in word:
+        _transformer(m)
+        return
+    facts: dict[str, Any] = {"kind": kind, "name": kind.capitalize()}
+    said = []
+    if "load_va" in line.facts:
+        facts["kva"] = line.facts["load_va"] / 1000
+        said.append(f"{facts['kva']:g} kVA")
+    if rating := line.facts.get("breaker.rating_a"):
+        facts["breaker.rating_a"] = rating
+        said.append(f"{rating:g} A breaker")
+    for pattern, key, value, words in (
+        (r"\bfloating\s+neutral\b|\bbond\s+out\b|\bunbonded\b", "bond", "out", "its bond out"),
+        (r"\bbonded(?:\s+neutral)?\b|\bbond\s+in\b", "bond", "in", "its bond in"),
+        (r"\b(?:switched\s+neutral|neutral\s+switched)\b|\b4\s*-?\s*pole\s+transfer\b", "neutral_switched", "yes", "neutral switched"),
+        (r"\bno\s+(?:interlock|transfer\s+switch)\b", "interlock", "none", "nothing keeps it apart"),
+        (r"\btransfer\s+switch\b|\bats\b", "interlock", "transfer switch", "a transfer switch"),
+        (r"\binterlock(?:\s+kit)?\b", "interlock", "interlock", "an interlock"),
+    ):  # fmt: skip
+        if line.take_all(pattern) and key not in facts:
+            facts[key] = value
+            said.append(words)
+    cord = line.facts.get("line_size") or _cord(rating)
+    run = {"supply": "@1", "to": site.panel.id, "line_size": cord, "line_material": "copper",
+           "neutral_size": cord, "length_ft": line.facts.get("length_ft", 25.0)}  # fmt: skip
+    assumed = [k for k in ("line_size", "length_ft") if k not in line.facts]
+    if kind == "generator" and line.facts.get("egc") != "none":
+        run["egc_size"] = sizing.smallest_egc(rating or 30.0).value
+        assumed.append("egc_size")
+    m.left_is_unused()
+    m.made.title = f"A source: {kind}"
+    m.made.words = said
+    m.made.assumed_words = [
+        f"cord {run['length_ft']:g} ft of {tables.size_name(run['line_size'])}: change it where it"
+        " differs"
+    ]
+    m.made.facts = {**facts, **{k: v for k, v in run.items() if k not in ("supply", "to")}}
+    line.assumed |= set(assumed) | {"line_material", "neutral_size"}
+    m.made.edits = [Add(to="supplies", facts=nested(facts)), Add(to="services", facts=run)]
+
+
+def _cord(rating: float | None) -> str:
+    """The least cord for a generator's breaker; 10 AWG where it is not said."""
+    return sizing.smallest_line(rating or 30.0, "copper", 60).value
+
+
+def _transformer(m: Making) -> None:
+    """The utility's own: what is on its plate."""
+    line, site = m.line, m.site
+    facts: dict[str, Any] = {"kind": "utility"}
+    if "load_va" in line.facts:
+        facts["kva"] = line.facts["load_va"] / 1000
+        m.made.words.append(f"{facts['kva']:g} kVA")
+    if match := line.first(r"\b(\d(?:\.\d+)?)\s*%(?:\s*(?:z|imp\w*))?"):
+        line.take(match)
+        facts["percent_z"] = float(match[1])
+        m.made.words.append(f"{facts['percent_z']:g} % impedance")
+    line.take_all(
+        r"\b(?:utility|pole|pad|power\s+company|poco)(?:'s)?\b(?:\s*-?\s*mount(?:ed)?)?|\boutside\b"
+    )
+    m.left_is_unused()
+    m.made.title = "The utility's transformer"
+    m.made.facts = facts
+    m.made.edits = [
+        Set(path=f"{site.supply.id}.{k}", value=v) for k, v in facts.items() if k != "kind"
+    ]
+
+
+def service(m: Making) -> None:
+    """What is said of the run from the utility, and of the main."""
+    line, site = m.line, m.site
+    run, facts = site.service, {}
+    word = m.kind.word[0] if m.kind.word else ""
+    if "overhead" in line.marks or re.search(r"overhead|drop", word):
+        facts["run"] = "overhead"
+    elif "underground" in line.marks or re.search(r"underground|lateral", word):
+        facts["run"] = "underground"
+    line.take_all(r"\b(?:overhead|underground|drop|lateral|triplex|conductors?|feed)\b")
+    if "run" not in facts and "triplex" in line.low:
+        facts["run"] = "overhead"
+    for key in ("length_ft", "line_size", "line_material", "neutral_size", "sets"):
+        if key in line.facts:
+            facts[key] = line.facts[key]
+    rating = line.facts.get("breaker.rating_a") or line.facts.get("main.rating_a")
+    m.left_is_unused()
+    m.made.title = "The service run"
+    for key, value in facts.items():
+        m.made.words.append(show_value(field_info(run, key), value))
+    edits: list[Edit] = [Set(path=f"{run.id}.{k}", value=v) for k, v in facts.items()]
+    if rating:
+        facts["main.rating_a"] = rating
+        edits.append(Set(path=f"{site.panel.id}.main.rating_a", value=rating))
+        m.made.words.append(f"{rating:g} A main")
+    m.made.facts = facts
+    m.made.edits = edits
+    if not edits:
+        m.made.problems.append("Say its size, length or rating: service 200A 4/0 al overhead 60ft.")
+
+
+def array(m: Making) -> None:
+    line = m.line
+    facts: dict[str, Any] = {}
+    said = []
+    for pattern, names in (
+        (r"\b(\d{1,2})\s*strings?\s*(?:of|x)\s*(\d{1,2})(?:\s*(?:modules?|panels?))?", ("strings", "modules")),
+        (r"\b(\d{1,2})\s*strings?\b", ("strings",)),
+        (r"\b(\d{1,2})\s*(?:modules?|panels?)\b", ("modules",)),
+    ):  # fmt: skip
+        if match := line.first(pattern):
+            line.take(match)
+            for name, text in zip(names, match.groups(), strict=False):
+                facts[name] = int(text)
+                said.append(f"{text} {name}")
+            break
+    for pattern, name, unit in (
+        (r"\bisc\s*[:=]?\s*(\d+(?:\.\d+)?)\s*a?\b", "isc_a", "A"),
+        (r"\bvoc\s*[:=]?\s*(\d+(?:\.\d+)?)\s*v?\b", "voc_v", "V"),
+    ):
+        if match := line.first(pattern):
+            line.take(match)
+            facts[name] = float(match[1])
+            said.append(f"{name.split('_')[0]} {match[1]} {unit}")
+    if line.take_all(r"\bmicro\s*-?\s*inverters?\b"):
+        facts["inverter"] = "micro"
+    elif line.take_all(r"\bstring\s+inverter\b|\binverter\b"):
+        facts["inverter"] = "string"
+    for key in ("length_ft", "line_size", "egc_size"):
+        if key in line.facts:
+            facts[key] = line.facts[key]
+    if "load_va" in line.facts:
+        m.made.unused.append(f"{line.facts['load_va'] / 1000:g} kW")
+    left = list(m.made.unused)
+    name = m.name() or "Array"
+    m.made.unused = [*left, *m.made.unused] if m.accept not in ("drop", "name") else []
+    facts["name"] = name
+    m.made.title = f"An array: {name}"
+    m.made.words = said
+    m.made.facts = facts
+    m.made.edits = [Add(to="arrays", facts=facts)]
