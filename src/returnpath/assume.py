@@ -280,7 +280,7 @@ def _feeder(f: _Filling, edition: int, buildings: dict[str, str | None]) -> None
 
 
 def _feeder_neutral(line: str, rating: float | None, edition: int) -> str:
-    """A feeder's neutral is never under its ground wire, nor assumed over its lines."""
+    """A feeder's neutral is never under its EGC, nor assumed over its lines."""
     if rating is None or tables.is_metric(line):
         return line
     least = sizing.smallest_egc(rating, edition=edition).value
@@ -415,7 +415,7 @@ def _return_path(f: _Filling, run: Circuit | Feeder, rating: float | None, editi
 
 
 def _ground_metal(f: _Filling) -> str:
-    """A cable's ground wire is of its metal; one pulled into a raceway is usually copper."""
+    """A cable's EGC is of its metal; one pulled into a raceway is usually copper."""
     if methods()[f.get("method")].carries_ground:
         return f.fill("egc_material", f.get("line_material"), why="the cable's own metal")
     return f.fill("egc_material", "copper", why="usual in a raceway")

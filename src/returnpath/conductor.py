@@ -14,7 +14,7 @@ from .vocabulary.units import FOOT_M, KM_PER_KFT
 from .working import Working
 
 REFERENCE_C = 75.0
-SOLID_UP_TO = "8"  # 14–8 copper is solid in NM, UF and armoured cable
+SOLID_UP_TO = "8"  # 14–8 copper is solid in NM, UF and armored cable
 AC_COLUMN_FROM = "1/0"  # from here up the larger of the d.c. and the a.c. column
 METRIC_PER_K = 0.00393
 METRIC_REFERENCE_C = 20.0
@@ -77,7 +77,7 @@ def _metal(material: str) -> dict[str, float]:
 class Wire:
     """One conductor of a run: what it is, not how long.
 
-    ``size`` AWG or kcmil as text; ``material`` copper or aluminium; ``method`` a key of
+    ``size`` AWG or kcmil as text; ``material`` copper or aluminum; ``method`` a key of
     methods.csv; ``sets`` conductors in parallel; ``solid`` True, False, or None for the usual
     make (solid for 14–8 copper in cable, stranded elsewhere); ``insulation`` a key of
     insulations.csv.

@@ -187,9 +187,9 @@ class Changing(BrowserCase):
         page.type("#line", "15A 14/2 NM 40ft hall lights")
         page.wait_for_selector("text=14 AWG ground wire")
         page.keyboard.press("Enter")
-        page.wait_for_selector("text=Line to case at Hall lights")
+        page.wait_for_selector("text=Line to enclosure at Hall lights")
         page.click(".circuits a:has-text('Kitchen')")
-        page.wait_for_selector("text=Line to case at Kitchen counter")
+        page.wait_for_selector("text=Line to enclosure at Kitchen counter")
         page.reload()
         self.assertIn("at=c2", page.url)
 

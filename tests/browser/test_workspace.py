@@ -224,7 +224,7 @@ class AtWork(BrowserCase):
         page.wait_for_selector("text=revision 2")
         self.assertEqual(job.revisions.count(), 2)
         page.tap(".prove tbody th a:has-text('Table saw')")
-        page.wait_for_selector("#loop:has-text('Line to case at Table saw')")
+        page.wait_for_selector("#loop:has-text('Line to enclosure at Table saw')")
         self.assertLess(abs(self.top(page, "#loop")), 100)  # the row leads to its loop
 
     def top(self, page, selector):

@@ -42,7 +42,7 @@ class Fields(unittest.TestCase):
             ("length_ft", "-3", "from 0 to 5000"),
             ("line_size", "7", "7 AWG is not a size; 6 and 8 are"),
             ("breaker.rating_a", "nan", "was not understood"),
-            ("egc", "string", "ground wire"),
+            ("egc", "string", "EGC"),
         ]
         for path, text, words in cases:
             with self.subTest(text=text), self.assertRaises(BadInput) as caught:

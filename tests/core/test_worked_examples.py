@@ -56,7 +56,7 @@ class Loops(Close):
         self.close(loop.lowest_a, 586.1)
         self.close(loop.slow_s, 11.4)
         worst = loop.worst_heat
-        self.assertEqual(worst.carrier.label, "ground wire")
+        self.assertEqual(worst.carrier.label, "EGC")
         self.close(worst.limit_s, 0.879)
         self.close(worst.fraction, 13.0)
         self.assertGreater(loop.heat_hot, worst.fraction)

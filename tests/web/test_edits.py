@@ -44,7 +44,7 @@ class Editing(EditingCase):
     def test_opening_the_bond_shows_that_nothing_opens(self):
         page = self.edit("p1.bond", "out")
         self.assertContains(page, "May not trip")
-        self.assertContains(page, "120 V stays on the case")
+        self.assertContains(page, "120 V stays on it")
 
     def test_a_refused_value_is_kept_beside_its_sentence(self):
         page = self.edit("c2.length_ft", "eighty")
@@ -63,7 +63,7 @@ class Editing(EditingCase):
 
     def test_adding_and_removing(self):
         page = self.edit("", "15A 14/2 NM 40ft hall", op="add")
-        self.assertContains(page, "Line to case at <strong>Hall</strong>")
+        self.assertContains(page, "Line to enclosure at <strong>Hall</strong>")
         made = self.job.latest.site.circuits[-1]
         refused = self.edit("", "15A 14/9 NM", op="add")
         self.assertContains(refused, "a cable is written")

@@ -69,7 +69,7 @@ class Stages(Workspace):
     def test_a_job_opens_at_its_worst_loop(self):
         for stage in ("survey", "service", "prove"):
             with self.subTest(stage):
-                self.assertIn("Line to case at <strong>Boathouse</strong>", self.get(stage))
+                self.assertIn("Line to enclosure at <strong>Boathouse</strong>", self.get(stage))
 
     def test_an_array_is_tied_to_its_inverters_panel_on_every_map(self):
         for at in (self.place("Boathouse"), self.place("Table saw"), self.place("Dryer")):

@@ -110,7 +110,7 @@ def _band(scene: Scene, axes: _Axes, device) -> None:
 
 
 def _heat(scene: Scene, axes: _Axes, loop: FaultStudy) -> None:
-    home = [h.carrier for h in loop.heat if h.carrier.label in ("ground wire",)] or [
+    home = [h.carrier for h in loop.heat if h.carrier.label in ("EGC",)] or [
         h.carrier for h in loop.heat if h.carrier.label.endswith("wall")
     ]
     if not home or home[0].share <= 0:

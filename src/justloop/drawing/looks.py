@@ -18,7 +18,7 @@ METAL = ("egc", "raceway", "gec", "soil", "main", "join", "bond", "tie", "return
 
 @dataclass(frozen=True)
 class Look:
-    """``amps`` by branch, of what is lit; ``volts`` on each panel's case; ``legs`` of a panel.
+    """``amps`` by branch, of what is lit; ``volts`` on each panel's enclosure; ``legs`` of a panel.
 
     ``before`` the amperes without the trial, where one is on.
     """
@@ -69,7 +69,7 @@ def _fault(study: SiteStudy, loop: FaultStudy | None) -> Look:
     if loop is None or loop.lowest_a is None:
         return Look("fault", "What a fault would do", loop)
     least = max(LEAST_A, 0.005 * loop.lowest_a)
-    title = f"Line to case at {loop.place_name}, lowest current"
+    title = f"Line to enclosure at {loop.place_name}, lowest current"
     return Look("fault", title, loop, loop.currents, least_a=least)
 
 
@@ -106,7 +106,7 @@ def _touch(study: SiteStudy, loop: FaultStudy | None) -> Look:
     if loop is None or loop.lowest_a is None or loop.basis is None:
         done = study.loads.get(_supply(study))
         volts = {p.id: done.volts.get(f"{p.id}.case", 0.0) for p in site.panels} if done else {}
-        return Look("touch", "Hand on a case, feet on the earth, no fault", loop, {}, volts)
+        return Look("touch", "Hand on an enclosure, feet on the earth, no fault", loop, {}, volts)
     seen = loop.basis.low
     amps = seen.amps()
     nodes = seen.solved.network.nodes

@@ -213,7 +213,7 @@ def _case(scene: Scene, view: MapView, placed: Layout, look: Look) -> None:
         scene.text(big, middle, at.CASE_TOP + 72, f"{figures(volts)} V", "middle")
         earth = never or look.kind == "touch"
         scene.text("t-small", middle, at.CASE_TOP + 92,
-                   "case to earth" if earth else "over service bar", "middle")  # fmt: skip
+                   "enclosure to earth" if earth else "over service bar", "middle")  # fmt: skip
         scene.text(small, middle, at.CASE_TOP + 112, "nothing opens" if never else "until it opens",
                    "middle")  # fmt: skip
     else:
@@ -272,7 +272,7 @@ def _circuit_words(scene: Scene, view: MapView, placed: Layout) -> None:
     y = at.GROUND_Y + 25
     if circuit.egc in ("wire", "both"):
         size = tables.size_name(circuit.egc_size) if circuit.egc_size else "size not known"
-        words(scene, view, "t-small", middle, y, f"ground wire {size}", [f"{one}.egc_size"])
+        words(scene, view, "t-small", middle, y, f"EGC {size}", [f"{one}.egc_size"])
     elif circuit.egc == "raceway":
         kind = method(circuit.method).steel_return
         text = f"{circuit.raceway_size} in {kind} alone"

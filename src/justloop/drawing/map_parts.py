@@ -206,7 +206,7 @@ def bond(scene: Scene, view, column: Column, look) -> None:
     top, bottom = at.NEUTRAL_Y + 5, at.GROUND_Y - 5
     label(scene, "t-small", column.bar_left, at.NEUTRAL_Y - 11, "neutral")
     apart = element.ground_bar == "isolated"
-    text = "off the case" if apart else "ground"
+    text = "off the enclosure" if apart else "ground"
     label(scene, "t-danger-small" if apart else "t-small", column.bar_left, at.GROUND_Y + 21, text)
     if element.grounds_on_neutral == "yes":
         scene.rect("bridge", column.bar_right - 14, top, 6, bottom - top)
@@ -377,7 +377,7 @@ def leg_volts(scene: Scene, view, placed: Layout, look) -> None:
 
 
 def case_volts(scene: Scene, view, placed: Layout, look) -> None:
-    """Volts of each panel's case to earth."""
+    """Volts of each panel's enclosure to earth."""
     for column in placed.columns.values():
         volts = look.volts.get(column.id)
         if volts is None:

@@ -76,7 +76,7 @@ def open_file(request):
 
 @require_GET
 def test_sheet(request, pk: int):
-    """What a loop meter should read at each outlet, with a blank beside it."""
+    """What a loop meter should read at each receptacle, with a blank beside it."""
     job = job_of(request, pk)
     solved = solve(job.latest.site)
     context = {

@@ -30,7 +30,7 @@ def rows(solved: SolvedSite, look: Look) -> list[dict]:
             found.append(
                 {
                     "id": panel,
-                    "words": f"{names[panel]}, case to earth",
+                    "words": f"{names[panel]}, enclosure to earth",
                     "figure": f"{figures(volts)} V",
                 }
             )

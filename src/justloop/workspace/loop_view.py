@@ -115,7 +115,7 @@ def verdict_note(loop: FaultStudy) -> str:
         return loop.remark
     if loop.verdict is Verdict.MAY_NEVER_OPEN:
         volts = figures(loop.touch_earth_v)
-        return f"{volts} V stays on the case for as long as the fault lasts."
+        return f"{volts} V stays on it for as long as the fault lasts."
     note = f"in {figures(loop.fast_s)} to {figures(loop.slow_s)} s"
     if loop.verdict is Verdict.AT_ONCE_IF_ASSUMED:
         note = f"if its curve is as assumed: {note}"
@@ -262,7 +262,7 @@ def _share(loop: FaultStudy, branch: str) -> str:
 
 #: What a branch is, by the part of its name after the element.
 PARTS = {
-    "egc": "ground wire", "raceway": "raceway", "neutral": "neutral", "gec": "soil, by",
+    "egc": "EGC", "raceway": "raceway", "neutral": "neutral", "gec": "soil, by",
     "bond": "bond of", "main": "shared main of", "join": "by", "earth": "earth of",
     "tie": "grounds on the neutral bar of",
 }  # fmt: skip
@@ -270,7 +270,7 @@ LEAST_SHARE = 0.001
 
 
 def branch_words(solved: SolvedSite, branch: str) -> str:
-    """A branch in the trade's words: “ground wire, Studio feeder”."""
+    """A branch in the trade's words: “EGC, Studio feeder”."""
     branch = BranchId(branch)
     element = solved.site.elements().get(branch.element)
     what = PARTS.get(branch.part, branch.kind)

@@ -56,7 +56,7 @@ def table(solved: SolvedSite, address: Address) -> dict:
     panels = {p.id: p.name or "Panel" for p in solved.site.panels}
     rows = []
     for fault in all_rows:
-        home = panels[fault.circuit.panel] if fault.circuit else "its case"
+        home = panels[fault.circuit.panel] if fault.circuit else "its enclosure"
         if not keep(fault) or (needle and needle not in f"{fault.place_name} {home}".lower()):
             continue
         rows.append(_row(solved, fault, home, proven[fault.place], address))

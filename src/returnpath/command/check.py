@@ -236,7 +236,7 @@ def as_text(done: SiteStudy, found: tuple[Finding, ...]) -> str:
     if done.why_not:
         lines.append(done.why_not)
     lines.append("")
-    lines.append("Line to case, worst supply:")
+    lines.append("Line to enclosure, worst supply:")
     for fault in (*done.loops.values(), *done.enclosures.values()):
         lines.append(f"  {_fault_line(done, fault)}")
     for supply, found in done.loads.items():
@@ -295,6 +295,6 @@ def _fault_line(done: SiteStudy, fault: FaultStudy) -> str:
     state = f" on {fault.state}" if len(done.states) > 1 else ""
     return (
         f"{name:<28} {fault.verdict}{state}: {figures(fault.lowest_a)} to"
-        f" {figures(fault.highest_a)} A, opens {opens}, case"
+        f" {figures(fault.highest_a)} A, opens {opens}, enclosure"
         f" {figures(fault.touch_earth_v)} V to earth{'. ' if fault.remark else ''}{fault.remark}"
     )

@@ -74,7 +74,7 @@ def check_schema() -> dict:
         touch_v=_object(remote_earth=NUMBER, service_bar=NUMBER, within_reach=_map_of(NUMBER)),
         body={
             **_object(ma=NUMBER, c1_ma=NUMBER),
-            "description": "through a person from the case to earth, and curve c1 at slow_s",
+            "description": "through a person from the enclosure to earth, and curve c1 at slow_s",
         },
         second_line_s={**NUMBER, "description": "a GFCI or RCD, never merged in"},
         criterion_met={"type": ["boolean", "null"]},

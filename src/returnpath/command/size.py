@@ -9,14 +9,14 @@ from ..errors import BadInput
 from ..working import Working
 from . import answers
 
-MATERIALS = {"cu": "copper", "al": "aluminium", "copper": "copper", "aluminium": "aluminium",
+MATERIALS = {"cu": "copper", "al": "aluminium", "copper": "copper", "aluminium": "aluminum",
              "aluminum": "aluminium"}  # fmt: skip
 ELECTRODES = ("rod", "concrete", "ring", "water", "plate")
 SERVICE = "service conductor: 4/0, 2x4/0"
 
 
 def material(text: str) -> str:
-    """copper or aluminium from cu, al or the whole word."""
+    """copper or aluminum from cu, al or the whole word."""
     try:
         return MATERIALS[text.lower()]
     except KeyError:

@@ -85,7 +85,7 @@ def neutral_wire(run: Circuit | Feeder) -> Wire:
 
 
 def egc_wire(run: Circuit | Feeder) -> Wire | None:
-    """Its ground wire as a Wire, None where it has none."""
+    """Its EGC as a Wire, None where it has none."""
     if run.egc not in ("wire", "both") or run.egc_size is None:
         return None
     return _wire(run.egc_size, run.egc_material, run.method, 1, None, run.insulation)

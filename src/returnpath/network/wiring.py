@@ -58,7 +58,7 @@ def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
 class Joints:
     """The joints of a site by the branch they are on: several on one add in series.
 
-    A shared neutral or ground wire is one conductor: a joint on it is on every partner's.
+    A shared neutral or EGC is one conductor: a joint on it is on every partner's.
     """
 
     def __init__(self, joints: tuple[Joint, ...], owners: dict[str, str], grounds: dict[str, str]):
@@ -96,7 +96,7 @@ class Wiring:
     """How circuits hang in a site as a whole.
 
     ``legs`` the panel lines of each circuit; ``owners`` circuit → the circuit whose neutral it
-    uses; ``grounds`` circuit → the circuit whose ground wire it uses; ``no_ground`` those of them
+    uses; ``grounds`` circuit → the circuit whose EGC it uses; ``no_ground`` those of them
     whose owner has none; ``apart`` the panels whose ground bar is not solidly on the case.
     """
 
@@ -147,12 +147,12 @@ def wiring_of(site: Installation) -> Wiring:
 
 
 def _is_one(panel: Panel, joints: tuple[Joint, ...]) -> bool:
-    """Whether its ground bar and case are one metal."""
+    """Whether its ground bar and enclosure are one metal."""
     return has_strap(panel) and all(j.on != f"{panel.id}.strap" for j in joints)
 
 
 def has_strap(panel: Panel) -> bool:
-    """Whether the ground wires' bar is on the case. Where there is no bar and they are not on the
+    """Whether the EGCs' bar is on the case. Where there is no bar and they are not on the
     neutral's, they end on the case itself."""
     if panel.ground_bar == "none":
         return panel.grounds_on_neutral == "no"

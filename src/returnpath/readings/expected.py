@@ -1,4 +1,4 @@
-"""What a loop meter should read at an outlet, and from where on a joint is suspected.
+"""What a loop meter should read at a receptacle, and from where on a joint is suspected.
 
 The conductors are anywhere between cold (25 °C, the strongest source) and hot (75 °C, the weakest):
 the reading lies between the loop's ohms of those two. method 4 and 9.
@@ -42,4 +42,4 @@ def expected_loop(fault: FaultStudy) -> Expected | None:
         formula(f"conductors at 75 °C, weakest source: {figures(high)} Ω", "method 4"),
         note(f"over by the larger of 20 % and 0.1 Ω: {figures(suspect)} Ω"),
     )
-    return Expected(low, high, suspect, of("Loop at the outlet", high, "Ω", *steps))
+    return Expected(low, high, suspect, of("Loop at the receptacle", high, "Ω", *steps))

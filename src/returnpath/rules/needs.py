@@ -121,7 +121,7 @@ def words(entry: Check) -> str:
 
 
 def label(fact: str) -> str:
-    """One need in words: “ground wire (circuit)”."""
+    """One need in words: “EGC (circuit)”."""
     if fact == STUDY:
         return "the solved network"
     if ":" in fact:

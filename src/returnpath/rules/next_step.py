@@ -11,7 +11,7 @@ from .questions import Question, deciding_question
 
 _ASK = {
     "bond": "Look in the panel: is the main bond (screw, strap or wire) in?",
-    "egc": "what brings a fault home: a ground wire, a steel raceway, or nothing?",
+    "egc": "what is the fault path: an EGC, a steel raceway, or nothing?",
     "rating_a": "read the breaker's rating.",
 }
 
@@ -44,7 +44,7 @@ def next_step(
     for finding in found:
         if finding.level in ("fix", "check"):
             return NextStep(f"{finding.place_name}: {finding.do}", finding.place)
-    return NextStep("Measure the loop at each outlet and compare it with these ohms.")
+    return NextStep("Measure the loop at each receptacle and compare it with these ohms.")
 
 
 def _missing(site: Installation, site_study: SiteStudy) -> NextStep | None:

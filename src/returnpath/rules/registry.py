@@ -198,7 +198,12 @@ class Evidence:
     def ask(self, element, path: str, question: str) -> Yielded:
         """A fact that would settle it, asked instead of guessed."""
         return Yielded(
-            element.id, name_of(element), question, "Look and enter it.", level="check", asks=path
+            element.id,
+            name_of(element),
+            question,
+            "Field verify, then enter it.",
+            level="check",
+            asks=path,
         )
 
 

@@ -97,7 +97,7 @@ def _electrode_row(assumed, electrode, line, metal, sets, edition) -> SizeRow:
     only = None if electrode.kind in (None, "several") else electrode.kind
     material = electrode.gec_material
     if only == "concrete" and material == "aluminium":
-        only = None  # there is no cap for aluminium: it may not touch concrete
+        only = None  # there is no cap for aluminum: it may not touch concrete
     kinds = {e.id: e.kind for e in site.electrodes}
     onward = tuple(k for k in [kinds.get(electrode.goes_on_to or "")] if k and k != "several")
     gec = sizing.smallest_gec(
@@ -121,7 +121,7 @@ def column_of_run(site: Installation, run) -> int:
 
 
 def run_rows(assumed: Assumed, run) -> list[SizeRow]:
-    """The line and the ground wire of one circuit or feeder."""
+    """The line and the EGC of one circuit or feeder."""
     rating, edition = run.breaker.rating_a, assumed.site.practice.edition
     if rating is None or run.line_size is None or tables.is_metric(run.line_size):
         return []
@@ -157,7 +157,7 @@ def run_rows(assumed: Assumed, run) -> list[SizeRow]:
         _row(
             assumed,
             f"{run.id}.egc_size",
-            "Ground wire (EGC)",
+            "Equipment ground (EGC)",
             egc,
             material,
             run.egc_size if has_wire else None,

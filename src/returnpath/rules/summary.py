@@ -31,7 +31,7 @@ def summary(study: SiteStudy, found: tuple[Finding, ...]) -> str:
     verdicts = Counter(loop.verdict for loop in study.loops.values())
     said = [f"{verdicts[v]} {v}" for v in Verdict if verdicts[v]]
     if said:
-        text += f" Line to case: {'; '.join(said)}."
+        text += f" Line to enclosure: {'; '.join(said)}."
     known = [loop for loop in study.loops.values() if loop.multiple is not None]
     if known:
         weak = min(known, key=lambda loop: loop.multiple)

@@ -62,7 +62,7 @@ def _of_circuit(circuit: Circuit) -> Iterator[WhatIf]:
     at, name = circuit.id, name_of(circuit)
     if circuit.egc not in (None, "none"):
         drop = Set(path=f"{at}.egc", value="none")
-        yield WhatIf(f"drop-{at}", f"Drop the ground wire of {name}", (drop,))
+        yield WhatIf(f"drop-{at}", f"Drop the EGC of {name}", (drop,))
         part = "raceway" if circuit.egc == "raceway" else "egc"
         yield _loose(f"{at}.{part}", f"the ground of {name}")
     if circuit.length_ft:

@@ -7,9 +7,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from .. import tables
 from ..conductor import insulation_limits, methods
 
-METAL = {"copper": "copper", "aluminium": "aluminium"}
+METAL = {"copper": "copper", "aluminium": "aluminum"}
 YES_NO = {"yes": "yes", "no": "no"}
-EGC = {"wire": "ground wire", "raceway": "steel raceway", "both": "both", "none": "none"}
+EGC = {"wire": "EGC", "raceway": "steel raceway", "both": "both", "none": "none"}
 Metal_ = Literal["copper", "aluminium"]
 YesNo = Literal["yes", "no"]
 Egc = Literal["wire", "raceway", "both", "none"]

@@ -49,7 +49,7 @@ def branch_parts(element: Element, lines: int) -> Iterator[tuple[str, str]]:
         yield from _metal(element)
     elif isinstance(element, Array):
         if element.frames != "none":
-            yield "egc", "array ground wire"
+            yield "egc", "array EGC"
         if element.electrode is not None:
             yield "gec", "electrode conductor"
 
@@ -71,15 +71,15 @@ def _panel(panel: Panel, lines: int) -> Iterator[tuple[str, str]]:
     for part, words in _lines(lines):
         yield part.replace("line", "main"), f"main, {words}"
     if strap_is_possible(panel):
-        yield "strap", "ground bar to case"
+        yield "strap", "ground bar to enclosure"
     if panel.grounds_on_neutral == "yes":
-        yield "tie", "ground wires to neutral bar"
+        yield "tie", "EGCs to neutral bar"
     if panel.bond != "out":
         yield "bond", "neutral bond"
 
 
 def strap_is_possible(panel: Panel) -> bool:
-    """Whether the ground wires may meet the case at this panel."""
+    """Whether the EGCs may meet the case at this panel."""
     if panel.ground_bar == "none":
         return panel.grounds_on_neutral == "no"
     return panel.ground_bar != "isolated"
@@ -91,7 +91,7 @@ def _run(run: Circuit | Feeder, lines: int) -> Iterator[tuple[str, str]]:
     if run.neutral != "no":
         yield "neutral", "neutral"
     if run.egc in (None, "wire", "both"):
-        yield "egc", "ground wire"
+        yield "egc", "EGC"
     if run.egc in (None, "raceway", "both"):
         yield "raceway", "raceway"
     if not isinstance(run, Circuit):
@@ -99,7 +99,7 @@ def _run(run: Circuit | Feeder, lines: int) -> Iterator[tuple[str, str]]:
     if run.egc == "none" and run.relied_on is not None and run.return_ohm is not None:
         yield "raceway", "what is relied on as the return"
     if run.neutral_on_frame:
-        yield "bond", "neutral to ground at the outlet"
+        yield "bond", "neutral to ground at the receptacle"
     for metal in run.joined_to:
         yield f"to_{metal}", "joint to other metal"
 

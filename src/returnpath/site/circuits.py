@@ -53,19 +53,19 @@ class Circuit(Element):
     neutral: YesNo | None = yes_no("neutral")
     method: str | None = wiring_method()
     length_ft: float | None = fact(
-        "one-way length", "length", low=0, high=5000, help="Along the cable, panel to outlet."
+        "one-way length", "length", low=0, high=5000, help="Along the cable, panel to receptacle."
     )
     line_size: Size | None = fact("line wire", "size")
     line_material: Metal_ | None = metal()
     insulation: str | None = insulation()
     solid: YesNo | None = yes_no("solid wire", "Usual: solid to 8 AWG in cable, else stranded.")
     egc: Egc | None = fact(
-        "return path",
+        "ground-fault path",
         "choice",
         choices=EGC,
-        help="What joins the metal case to the panel's ground bar.",
+        help="What connects the metal enclosure to the panel's ground bar.",
     )
-    egc_size: Size | None = fact("ground wire", "size")
+    egc_size: Size | None = fact("EGC", "size")
     egc_material: Metal_ | None = metal()
     raceway_size: str | None = fact("trade size", "raceway", unit="in")
     return_ohm: float | None = fact(
@@ -74,9 +74,9 @@ class Circuit(Element):
         unit="Ω",
         low=0,
         high=1000,
-        help="The return’s own ohms, outlet to panel: replaces what its kind and length give.",
+        help="The return’s own ohms, receptacle to panel: replaces what its kind and length give.",
     )
-    gfci: YesNo | None = yes_no("ground-fault protection", "A GFCI breaker or outlet.")
+    gfci: YesNo | None = yes_no("ground-fault protection", "A GFCI breaker or receptacle.")
     afci: YesNo | None = yes_no("arc-fault protection")
     rcd_ma: float | None = fact("RCD", "number", unit="mA", low=1, high=3000)
     rcd_delayed: YesNo | None = yes_no("RCD delayed")
@@ -101,7 +101,7 @@ class Circuit(Element):
         help="For 230 and 400/230 V: it decides how soon a fault must be disconnected.",
     )
     shares_egc_with: str | None = fact(
-        "shares its ground wire with", "ref", to="circuits", help="Several circuits in one raceway."
+        "shares its EGC with", "ref", to="circuits", help="Several circuits in one raceway."
     )
     relied_on: (
         Literal[
@@ -123,9 +123,9 @@ class Circuit(Element):
             "FMC": "flexible metal conduit",
             "LFMC 3/8-1/2": "liquid-tight flexible, to 1/2 in",
             "LFMC 3/4-1-1/4": "liquid-tight flexible, 3/4 to 1-1/4 in",
-            "AC cable armour": "AC armour with its strip",
-            "armoured cable of old without a strip": "old armour without a strip",
-            "MC interlocked armour": "MC armour",
+            "AC cable armour": "AC armor with its strip",
+            "armoured cable of old without a strip": "old armor without a strip",
+            "MC interlocked armour": "MC armor",
             "PVC ENT LFNC": "plastic conduit alone",
             "the earth": "the earth",
             "the building frame": "the building frame",
@@ -177,17 +177,17 @@ class Circuit(Element):
     managed: YesNo | None = yes_no("load management", "Listed equipment limits its load.")
     tandem: YesNo | None = yes_no("tandem breaker", "Two breakers in one space.")
     device_terminals: Literal["copper only", "both"] | None = fact(
-        "outlet terminals",
+        "receptacle terminals",
         "choice",
-        choices={"copper only": "copper only", "both": "marked for aluminium"},
+        choices={"copper only": "copper only", "both": "marked for aluminum"},
     )
     splice: Literal["listed", "twisted", "none"] | None = fact(
-        "copper to aluminium splice",
+        "copper to aluminum splice",
         "choice",
         choices={"listed": "listed connector", "twisted": "twisted together", "none": "none"},
     )
-    retaped: YesNo | None = yes_no("white or green made by tape")
-    outlet_bond: YesNo | None = yes_no("neutral joined to ground at the outlet")
+    retaped: YesNo | None = yes_no("white or green re-identified by tape")
+    outlet_bond: YesNo | None = yes_no("neutral connected to ground at the receptacle")
     load_va: float | None = fact("load", "number", unit="VA", low=0, high=100_000)
     power_factor: float | None = fact("power factor", "number", low=0.05, high=1)
     load_kind: (
@@ -207,10 +207,10 @@ class Circuit(Element):
         },
     )
     nameplate_mca_a: float | None = fact(
-        "nameplate least ampacity", "amps", low=1, high=600, help="“Minimum circuit ampacity”."
+        "MCA (nameplate)", "amps", low=1, high=600, help="“Minimum circuit ampacity”."
     )
     nameplate_max_a: float | None = fact(
-        "nameplate largest device", "amps", low=1, high=600, help="“Maximum over-current device”."
+        "MOCP (nameplate)", "amps", low=1, high=600, help="“Maximum over-current device”."
     )
     wet: YesNo | None = yes_no("wet place")
     reach: tuple[str, ...] = ()  # metals within reach of its case
@@ -261,10 +261,10 @@ class Array(Element):
     )
     length_ft: float | None = fact("one-way length", "length", low=0, high=2000)
     line_size: Size | None = fact("d.c. wire", "size")
-    egc_size: Size | None = fact("array ground wire", "size")
+    egc_size: Size | None = fact("array EGC", "size")
     egc_material: Metal_ | None = metal()
-    egc_exposed: YesNo | None = yes_no("ground wire exposed")
-    egc_with_circuit: YesNo | None = yes_no("ground wire with the circuit")
+    egc_exposed: YesNo | None = yes_no("EGC exposed")
+    egc_with_circuit: YesNo | None = yes_no("EGC with the circuit")
     device_a: float | None = fact("d.c. device", "amps", low=1, high=400)
     frames: Literal["bonded", "some", "none"] | None = fact(
         "frames bonded",

@@ -16,7 +16,7 @@ class Electrode(Element):
         "choice",
         choices={
             "rod": "ground rod",
-            "concrete": "concrete-encased",
+            "concrete": "concrete-encased electrode (Ufer)",
             "water": "metal water pipe",
             "ring": "ground ring",
             "plate": "plate",
@@ -32,7 +32,7 @@ class Electrode(Element):
     depth_in: float | None = fact("depth", "number", unit="in", low=1, high=240)
     near: str | None = fact("next to", "ref", to="electrodes")
     spacing_ft: float | None = fact("distance from it", "length", low=0.1, high=500)
-    joined: YesNo | None = yes_no("joined to the others")
+    joined: YesNo | None = yes_no("connected to the others")
     proved_ohm: float | None = fact("measured", "number", unit="Ω", low=0.01, high=100_000)
     gec_size: Size | None = fact("electrode conductor", "size")
     gec_material: Metal_ | None = metal()

@@ -100,7 +100,7 @@ class Practice(Element):
         "metal conduit",
         "accept",
         {"accept": "accept as the return", "wire": "wire always"},
-        "Accept: made up tight it is a lawful return. Wire: fittings loosen with the years.",
+        "Accept: made up tight it is a permitted fault path. Wire: fittings loosen with the years.",
     )
     neutral: Literal["calculated", "same"] = school(
         "neutral",
@@ -117,7 +117,7 @@ class Practice(Element):
     gfci_at: Literal["breaker", "outlet"] = school(
         "GFCI and AFCI",
         "breaker",
-        {"breaker": "at the breaker", "outlet": "at the outlet"},
+        {"breaker": "at the breaker", "outlet": "at the receptacle"},
         "Breaker: the whole run is protected. Outlet: it is reset where it trips.",
     )
     shared_neutral: Literal["allowed", "avoid"] = school(
@@ -144,8 +144,8 @@ class Practice(Element):
     three_wire_ranges: Literal["keep", "replace"] = school(
         "three-wire ranges",
         "keep",
-        {"keep": "keep if lawful", "replace": "replace"},
-        "Keep: lawful where it was. Replace: a loose neutral makes the range live.",
+        {"keep": "keep if permitted", "replace": "replace"},
+        "Keep: permitted where it was. Replace: a loose neutral makes the range live.",
     )
     dead_by: Literal["lock", "cap"] = school(
         "make dead by",

@@ -1,18 +1,20 @@
 """Several typed lines at once; one more of an element, or one less with what hangs on it."""
 
 from string import ascii_lowercase
+from typing import Any
 
 from ..errors import BadInput
 from ..vocabulary import FactPath
 from .circuits import Circuit
-from .edits import REFERENCES, SYMBOL, Add, Edit, Remove, apply_all
+from .edits import REFERENCES, SYMBOL, Add, Edit, Remove, Set, apply_all
 from .installation import LISTS, Installation
 from .typed import PlaceReading, read_place
 
 
 def read_lines(site: Installation, text: str, panel: str = "") -> PlaceReading:
     """A pasted list: a line each; BadInput sentences name their line. At most 300 lines."""
-    made, given = PlaceReading(), {}
+    made = PlaceReading()
+    given: dict[str, str] = {}
     lines = [line for line in text.splitlines() if line.strip()]
     if len(lines) > 300:
         made.problems.append("A pasted list has at most 300 lines.")
@@ -41,7 +43,7 @@ def _moved(edits: list[Edit], given: dict[str, str]) -> list[Edit]:
     """One line's edits within the whole list's: their symbols count from the list's beginning;
     what names a part that an earlier line adds (``given``) names it by symbol."""
 
-    def moved(value):
+    def moved(value: Any) -> Any:
         if not isinstance(value, str):
             return value
         if match := SYMBOL.match(value):
@@ -58,6 +60,7 @@ def _moved(edits: list[Edit], given: dict[str, str]) -> list[Edit]:
         if isinstance(e, Add)
         else e.model_copy(update={"path": FactPath(moved(str(e.path)))})
         for e in edits
+        if isinstance(e, Add | Set)
     ]
 
 

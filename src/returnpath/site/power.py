@@ -245,7 +245,7 @@ class Panel(Element):
         "neutral bond",
         "choice",
         choices={"in": "in", "out": "out"},
-        help="Screw, strap or wire between the neutral bar and the ground bar or case.",
+        help="Screw, strap or wire between the neutral bar and the ground bar or enclosure.",
     )
     bond_kind: Literal["screw", "strap", "wire"] | None = fact(
         "kind of bond",
@@ -264,11 +264,11 @@ class Panel(Element):
     ground_bar: Literal["on case", "isolated", "none"] | None = fact(
         "ground bar",
         "choice",
-        choices={"on case": "on the case", "isolated": "not on the case", "none": "none"},
-        help="Whether the bar for the ground wires is screwed to the case.",
+        choices={"on case": "on the enclosure", "isolated": "not on the enclosure", "none": "none"},
+        help="Whether the bar for the EGCs is screwed to the enclosure.",
     )
     grounds_on_neutral: YesNo | None = yes_no(
-        "ground wires on the neutral bar", "At a panel whose neutral bar is isolated."
+        "EGCs on the neutral bar", "At a panel whose neutral bar is isolated."
     )
     terminals_c: Literal[60, 75] | None = fact(
         "terminals", "choice", choices={"60": "60 °C", "75": "75 °C"}, help="On the breaker."
@@ -334,19 +334,19 @@ class Feeder(Element):
     neutral: YesNo | None = yes_no("neutral")
     neutral_size: Size | None = fact("neutral size", "size")
     egc: Egc | None = fact(
-        "return path",
+        "ground-fault path",
         "choice",
         choices=EGC,
-        help="What joins the far panel's ground bar to this one's.",
+        help="What connects the far panel's ground bar to this one's.",
     )
-    egc_size: Size | None = fact("ground wire", "size")
+    egc_size: Size | None = fact("EGC", "size")
     egc_material: Metal_ | None = metal()
     raceway_size: str | None = fact("trade size", "raceway", unit="in")
     return_ohm: float | None = fact(
         "measured return", "number", unit="Ω", low=0, high=1000, help="Replaces what is computed."
     )
     year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
-    retaped: YesNo | None = yes_no("white or green made by tape")
+    retaped: YesNo | None = yes_no("white or green re-identified by tape")
     metal_paths: YesNo | None = yes_no(
         "metal path between the buildings", "Pipe, cable shield or fence bonded at both ends."
     )

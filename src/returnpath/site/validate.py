@@ -178,7 +178,7 @@ def _check_wires(run) -> None:
     if run.method is not None:
         method(run.method)
     if run.line_size in tables.GROUND_ONLY:
-        words = f"{tables.size_name(run.line_size)} is only ever a ground wire."
+        words = f"{tables.size_name(run.line_size)} is only ever an EGC."
         raise BadInput(words, f"{run.id}.line_size")
     for which in ("line", "egc"):
         size = getattr(run, f"{which}_size")

@@ -1,4 +1,4 @@
-"""Bonds to pipes, structure, communications, buildings and pools; array ground wires. NEC 250.104,
+"""Bonds to pipes, structure, communications, buildings and pools; array EGCs. NEC 250.104,
 250.94, 250.32, 680.26, 690.45."""
 
 from .. import tables, working
@@ -98,7 +98,7 @@ def smallest_array_egc(
     exposed: bool = False,
     edition: int = 2023,
 ) -> Working:
-    """The array's ground wire: by its device, or by 1.56 × Isc where there is none.
+    """The array's EGC: by its device, or by 1.56 × Isc where there is none.
 
     Never grown for voltage drop; 14 AWG at least, 6 AWG where exposed to damage. NEC 690.45.
     """
@@ -114,4 +114,4 @@ def smallest_array_egc(
     if exposed and tables.area(size) < tables.area(EXPOSED):
         size = EXPOSED
         steps.append(working.rule("6 AWG where exposed", "gec_protected", edition))
-    return working.of("Smallest array ground wire", size, "AWG", *steps)
+    return working.of("Smallest array EGC", size, "AWG", *steps)

@@ -114,7 +114,7 @@ MOTOR_FACTOR = 1.75  # a time-delay fuse's share of the motor's current, 430.52
 
 
 def tap_egc(feeder_device_a: float, tap_line: str, material: str = "copper", edition: int = 2023):
-    """A tap's ground wire: by the device ahead of the feeder, never larger than the tap's lines."""
+    """A tap's EGC: by the device ahead of the feeder, never larger than the tap's lines."""
     return smallest_egc(
         feeder_device_a,
         line=tap_line,

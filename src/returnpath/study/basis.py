@@ -125,8 +125,8 @@ class Basis:
         return found
 
     def return_ohm(self) -> float:
-        """What lies between the case and its panel's ground bar, as solved, Ω: what brings a
-        fault from the outlet to the panel, whatever it is made of; for an enclosure, to the bar
+        """What lies between the enclosure and its panel's ground bar, as solved, Ω: what brings a
+        fault from the receptacle to the panel, whatever it is made of; for an enclosure, to the bar
         of the panel that feeds it, or to the source's neutral. ``math.inf`` where nothing does."""
         seen, circuit = self.low, self.place.circuit
         hangs = circuit is not None and not seen.solved.has(f"{circuit.id}.case")
@@ -175,7 +175,7 @@ def own_carriers(circuit: Circuit | None, kind: FaultKind, seen: Seen) -> tuple[
     shares = home_shares(seen)
     if (wire := egc_wire(circuit)) and shares.get("egc", 0.0) > LEAST_SHARE:
         i2t = conductor.withstand_i2t(wire)
-        found.append(Carrier(FactPath.of(at, "egc_size"), "ground wire", i2t, shares["egc"]))
+        found.append(Carrier(FactPath.of(at, "egc_size"), "EGC", i2t, shares["egc"]))
     is_steel = circuit.egc in ("raceway", "both") and circuit.raceway_size
     if is_steel and shares.get("raceway", 0.0) > LEAST_SHARE:
         steel = conductor.method(circuit.method).steel_return

@@ -67,7 +67,7 @@ def _run(run: Circuit | Feeder, word: str) -> Iterator[Conductor]:
         fact = "neutral_size" if isinstance(run, Feeder) else "line_size"
         yield _made(run.id, "neutral", fact, f"{word}neutral", neutral_wire(run))
     if wire := egc_wire(run):
-        yield _made(run.id, "egc", "egc_size", f"{word}ground wire", wire)
+        yield _made(run.id, "egc", "egc_size", f"{word}EGC", wire)
     if run.egc in ("raceway", "both") and run.raceway_size:
         kind = conductor.method(run.method).steel_return
         wall = conductor.raceway_i2t(kind, run.raceway_size)

@@ -150,7 +150,7 @@ class FaultStudy:
 
     @property
     def body_ma(self) -> float | None:
-        """Milliamperes through a person from the case to earth, as a branch of the network."""
+        """Milliamperes through a person from the enclosure to earth, as a branch of the network."""
         return None if self.person_ohm is None else self.body_v / self.person_ohm * 1000
 
     @property
@@ -206,7 +206,7 @@ def _by_use(use: HeatUse) -> tuple[float, float]:
 
 
 def kinds_at(place: Place) -> tuple[FaultKind, ...]:
-    """The kinds of fault that can be at a place besides line to case."""
+    """The kinds of fault that can be at a place besides line to enclosure."""
     circuit, kinds = place.circuit, []
     if circuit is None or circuit.neutral == "yes":
         kinds.append(FaultKind.NEUTRAL)

@@ -178,7 +178,7 @@ def _home_of_circuit(u: _Unroller, circuit, case, feeders, service) -> None:
     ground = f"{circuit.panel}.ground"
     joined = ((f"{circuit.id}.to_{m}", "other metal") for m in circuit.joined_to)
     u.leg(f"{circuit.id}.return", "return", "home", case, ground,
-          (f"{circuit.id}.egc", "ground wire"), (f"{circuit.id}.raceway", "raceway"),
+          (f"{circuit.id}.egc", "EGC"), (f"{circuit.id}.raceway", "raceway"),
           (f"{circuit.id}.bond", "its neutral"), *joined)  # fmt: skip
     _home_of_panel(u, circuit.panel, ground, feeders, service)
 
@@ -190,7 +190,7 @@ def _home_of_panel(u: _Unroller, panel: str, here: str, feeders, service, on_neu
         if not on_neutral and feeder.egc in ("wire", "raceway", "both"):
             nxt = f"{feeder.source}.ground"
             u.leg(f"{feeder.id}.return", f"{feeder.name or 'feeder'} return", "home", here, nxt,
-                  (f"{feeder.id}.egc", "ground wire"), (f"{feeder.id}.raceway", "raceway"),
+                  (f"{feeder.id}.egc", "EGC"), (f"{feeder.id}.raceway", "raceway"),
                   (f"{feeder.id}.neutral", "neutral"))  # fmt: skip
         else:
             if not on_neutral:

@@ -71,7 +71,7 @@ def body_working(volts: float, ohm: float, slow_s: float, wet: bool) -> Working:
 
     def recipe():
         yield working.given(
-            f"a person of {body_ohm(wet):g} Ω from the case to remote earth, {time}"
+            f"a person of {body_ohm(wet):g} Ω from the enclosure to remote earth, {time}"
         )
         yield working.table(
             f"curve c1 at that time: {figures(limit)} mA"
@@ -84,4 +84,4 @@ def body_working(volts: float, ohm: float, slow_s: float, wet: bool) -> Working:
             "method 8",
         )
 
-    return Working("Through a person from the case to earth", amps, "mA", recipe)
+    return Working("Through a person from the enclosure to earth", amps, "mA", recipe)

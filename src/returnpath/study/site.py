@@ -18,7 +18,7 @@ from .verdict import ORDER, Verdict
 
 @dataclass(frozen=True, repr=False)
 class SiteStudy:
-    """A site's studies. ``cases``: line to case at every place, with every supply. What is seldom
+    """A site's studies. ``cases``: line to enclosure everywhere, with every supply. What is seldom
     looked at (other faults, loads, lost neutrals, arrays) is computed when asked for: each of
     ``judged_at`` is the states and the place of its case.
     """
@@ -39,17 +39,17 @@ class SiteStudy:
 
     @cached_property
     def loops(self) -> dict[str, FaultStudy]:
-        """Line to case at each circuit, its worst supply, by circuit id."""
+        """Line to enclosure at each circuit, its worst supply, by circuit id."""
         return {f.place: f for f in self.cases if f.circuit and self._worst_case[f.place] is f}
 
     @cached_property
     def enclosures(self) -> dict[str, FaultStudy]:
-        """Line to case at each panel's enclosure, its worst supply and side, by panel id."""
+        """Line to enclosure at each panel's enclosure, its worst supply and side, by panel id."""
         return {f.place: f for f in self.cases if not f.circuit and self._worst_case[f.place] is f}
 
     @property
     def worst(self) -> FaultStudy | None:
-        """The circuit whose line to case fault clears worst; None where there is no circuit."""
+        """The circuit whose line to enclosure fault clears worst; None where there is no circuit."""
         return max(self.loops.values(), key=_badness, default=None)
 
     def __repr__(self) -> str:

@@ -169,7 +169,7 @@ class Spine:
         return missing
 
     def bar_lacks(self, panel: str) -> list[FactPath]:
-        """Whether the case and the ground wires meet at a panel is not known where its grounds
+        """Whether the case and the EGCs meet at a panel is not known where its grounds
         are on the neutral's bar, nobody said whether there is another, and no bond joins them."""
         at = next(p for p in self.site.panels if p.id == panel)
         if at.ground_bar is None and at.bond != "in":

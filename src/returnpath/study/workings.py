@@ -30,7 +30,7 @@ def of_fault(fault) -> dict[str, Working]:
         found["longest_run_ft"] = Working(
             "Longest run", fault.longest_run_ft, "ft", lambda: _longest(fault)
         )
-    if fault.touch_bar_v is not None:  # a line to case: no other kind has a case that is live
+    if fault.touch_bar_v is not None:  # a line to enclosure: no other kind has a case that is live
         found["touch"] = Working(
             "Case above the service bar", fault.touch_bar_v, "V", lambda: _touch(fault)
         )
@@ -221,10 +221,10 @@ def _touch(fault):
     yield working.note("An aid to understanding, never a licence to touch.")
     if not fault.lowest_a:
         volts = figures(fault.touch_bar_v, 4)
-        yield working.formula(f"no current flows, the case follows the line: V = {volts} V")
+        yield working.formula(f"no current flows, the metal follows the line: V = {volts} V")
         return
     yield working.formula(
-        "at full voltage, conductors hot, between the case and the service bar:"
+        "at full voltage, conductors hot, between the enclosure and the service bar:"
         f" V = {figures(amps, 6)} A · {figures(fault.touch_bar_v / amps, 6)} Ω"
         f" = {figures(fault.touch_bar_v, 4)} V",
         "method 8",

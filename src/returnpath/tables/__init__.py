@@ -16,7 +16,7 @@ from ..vocabulary.units import CMIL_PER_MM2
 
 MATERIALS = ("copper", "aluminium")
 EDITIONS = (2005, 2008, 2011, 2014, 2017, 2020, 2023, 2026)
-#: Made, but only ever as a ground wire: cable of the 1960s has one.
+#: Made, but only ever as an EGC: cable of the 1960s has one.
 GROUND_ONLY = ("16",)
 
 
@@ -138,9 +138,9 @@ def no_such_size(text: str) -> str:
 
 
 def known_material(material: str) -> str:
-    """``material`` if it is copper or aluminium; else BadInput."""
+    """``material`` if it is copper or aluminum; else BadInput."""
     if material not in MATERIALS:
-        raise BadInput(f"“{material}” is not a conductor metal here; copper and aluminium are.")
+        raise BadInput(f"“{material}” is not a conductor metal here; copper and aluminum are.")
     return material
 
 

@@ -1,4 +1,4 @@
-"""Arrays: frames, rails, ground wires, electrode, detection."""
+"""Arrays: frames, rails, EGCs, electrode, detection."""
 
 from ... import sizing, tables
 from ...site import Set

@@ -275,7 +275,7 @@ def _carries_all(s: Evidence, feeder) -> bool:
 @check(
     "aluminium-on-copper-only",
     "danger",
-    looks="Aluminium wire on terminals that are for copper only.",
+    looks="Aluminum wire on terminals that are for copper only.",
     why="The joint loosens and glows.",
     topic="unlike_metals",
     needs=("circuits.device_terminals", "circuits.line_material", "circuits.line_size"),
@@ -285,17 +285,17 @@ def aluminium_on_copper_only(s: Evidence):
         if circuit.line_material == "aluminium" and circuit.device_terminals == "copper only":
             yield s.found(
                 circuit,
-                f"{name(circuit.line_size)} aluminium on copper-only terminals.",
-                "Outlets marked for aluminium, or listed connectors to copper tails.",
+                f"{name(circuit.line_size)} aluminum on copper-only terminals.",
+                "Receptacles marked for aluminum, or listed connectors to copper tails.",
                 fix=(Set(path=f"{circuit.id}.device_terminals", value="both"),),
-                parts=("outlets marked for aluminium, or listed connectors",),
+                parts=("receptacles marked for aluminum, or listed connectors",),
             )
 
 
 @check(
     "unlike-metals-together",
     "danger",
-    looks="Copper and aluminium twisted together.",
+    looks="Copper and aluminum twisted together.",
     why="Moisture eats the joint; it heats where nobody looks.",
     topic="unlike_metals",
     needs=("circuits.line_material", "circuits.splice"),
@@ -305,17 +305,17 @@ def unlike_metals_together(s: Evidence):
         if circuit.splice == "twisted":
             yield s.found(
                 circuit,
-                "Copper and aluminium twisted together in one splice.",
+                "Copper and aluminum twisted together in one splice.",
                 "A connector listed for both metals.",
                 fix=(Set(path=f"{circuit.id}.splice", value="listed"),),
-                parts=("connectors listed for copper and aluminium",),
+                parts=("connectors listed for copper and aluminum",),
             )
 
 
 @check(
     "small-conductor-retaped",
     "fix",
-    looks="A white or green wire of 6 AWG or smaller is made so by tape.",
+    looks="A white or green wire of 6 AWG or smaller is re-identified by tape.",
     why="The next person trusts the colour, not the tape that fell off.",
     topic="identified_neutral",
     needs=("circuits.line_size", "circuits.retaped", "feeders.neutral_size", "feeders.retaped"),
@@ -327,7 +327,7 @@ def small_conductor_retaped(s: Evidence):
         if run.retaped == "yes" and size and tables.area(size) <= limit:
             yield s.found(
                 run,
-                f"{name(size)} made white or green by tape; 6 AWG and smaller carry their colour"
+                f"{name(size)} re-identified by tape; 6 AWG and smaller carry their color"
                 " all along.",
                 "Run a wire of that colour.",
                 fix=(Set(path=f"{run.id}.retaped", value="no"),),

@@ -109,8 +109,8 @@ def gec_steel_raceway_one_end(s: Evidence):
 @check(
     "gec-aluminium-low",
     "fix",
-    looks="An aluminium electrode conductor ends within 18 in of the earth.",
-    why="Damp earth eats aluminium.",
+    looks="An aluminum electrode conductor ends within 18 in of the earth.",
+    why="Damp earth eats aluminum.",
     topic="gec_aluminium",
     needs=(
         "electrodes.gec_height_in",
@@ -131,7 +131,7 @@ def gec_aluminium_low(s: Evidence):
         elif height < LEAST_HEIGHT_IN:
             yield s.found(
                 electrode,
-                f"Aluminium {height:g} in above the earth; {LEAST_HEIGHT_IN:g} in is the least.",
+                f"Aluminum {height:g} in above the earth; {LEAST_HEIGHT_IN:g} in is the least.",
                 "Run copper to the electrode.",
                 fix=(Set(path=f"{electrode.id}.gec_material", value="copper"),),
                 parts=("copper electrode conductor",),

@@ -65,7 +65,7 @@ def electrode_none(s: Evidence):
 @check(
     "electrode-present-unused",
     "fix",
-    looks="An electrode that is there anyway is not joined to the others.",
+    looks="An electrode that is there anyway is not connected to the others.",
     why="Footing steel and long pipe are worth more than any rod.",
     topic="electrodes_used",
     needs=("electrodes.joined", "electrodes.kind"),

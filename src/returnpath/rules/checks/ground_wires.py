@@ -1,4 +1,4 @@
-"""Return path, the ground wire: is there one, does it count, is it large enough."""
+"""Return path, the EGC: is there one, does it count, is it large enough."""
 
 from ... import sizing, tables
 from ...errors import BadInput
@@ -10,7 +10,7 @@ name = tables.size_name
 
 
 def runs(s: Evidence):
-    """Circuits and feeders: what has a ground wire of its own."""
+    """Circuits and feeders: what has an EGC of its own."""
     return (*s.filled.circuits, *s.filled.feeders)
 
 
@@ -24,8 +24,8 @@ def is_old_work(circuit) -> bool:
 @check(
     "egc-missing",
     "danger",
-    looks="A circuit, or a feeder within a building, has nothing that brings a fault home.",
-    why="The breaker sees no current and stays closed; the case stays at line voltage.",
+    looks="A circuit, or a feeder within a building, has no ground-fault path.",
+    why="The breaker sees no current and stays closed; it stays at line voltage.",
     topic="fault_path",
     needs=(
         "circuits.breaker.rating_a",
@@ -113,7 +113,7 @@ def needed_egc(s: Evidence, run) -> str | None:
 
 
 def _short(s: Evidence, upsized: bool):
-    """(run, row) of ground wires that are too small, because of upsizing or not."""
+    """(run, row) of EGCs that are too small, because of upsizing or not."""
     for run in runs(s):
         row = s.sizes.get(f"{run.id}.egc_size")
         if row is None or row.meets is not False:
@@ -144,7 +144,7 @@ def _larger_egc(s: Evidence, run, row, found: str):
 @check(
     "egc-small",
     "fix",
-    looks="A ground wire is smaller than the table for its breaker.",
+    looks="An EGC is smaller than the table for its breaker.",
     why="It must carry a fault until the breaker opens.",
     topic="egc_size",
     needs=(
@@ -226,13 +226,13 @@ def egc_not_a_lawful_path(s: Evidence):
             yield s.found(
                 circuit,
                 why,
-                "Run a ground wire with the circuit.",
+                "Run an EGC with the circuit.",
                 fix=(
                     Set(path=f"{circuit.id}.relied_on", value=None),
                     Set(path=f"{circuit.id}.egc", value="wire"),
                     Set(path=f"{circuit.id}.egc_size", value=needed_egc(s, circuit)),
                 ),
-                parts=(f"{circuit.length_ft:g} ft of ground wire",),
+                parts=(f"{circuit.length_ft:g} ft of EGC",),
             )
 
 
@@ -263,7 +263,7 @@ def _form_problem(row, form: str, circuit) -> str:
 @check(
     "egc-shared-too-small",
     "fix",
-    looks="One ground wire serves several circuits and is sized for a smaller breaker than theirs.",
+    looks="One EGC serves several circuits and is sized for a smaller breaker than theirs.",
     why="The largest breaker decides how long a fault lasts.",
     topic="egc_shared",
     needs=(
@@ -285,7 +285,7 @@ def egc_shared_too_small(s: Evidence):
         ):
             yield s.found(
                 circuit,
-                f"Shares a {name(owner.egc_size)} ground wire; its {circuit.breaker.rating_a:g} A"
+                f"Shares a {name(owner.egc_size)} EGC; its {circuit.breaker.rating_a:g} A"
                 f" breaker needs {name(needed.value)}.",
                 f"Run {name(needed.value)} for the group.",
                 fix=(Set(path=f"{owner.id}.egc_size", value=needed.value),),

@@ -36,7 +36,7 @@ def _is_earth_only(study) -> bool:
     "loop-never-opens",
     "danger",
     looks="At the lowest current the breaker may not trip.",
-    why="The case stays live, and a person who touches it meets that voltage.",
+    why="The metal stays live, and a person who touches it meets that voltage.",
     topic="fault_path",
     needs=("circuits.egc", "circuits.length_ft", "study"),
 )
@@ -191,7 +191,7 @@ ENOUGH, LESS_CURRENT = 0.95, 0.97
 
 def _heat_fix(s: Evidence, study, use) -> tuple:
     """The least larger conductor that lives through the fault: it stands more, and its fewer ohms
-    bring more current, which opens sooner. A ground wire or a neutral is never over its lines."""
+    bring more current, which opens sooner. An EGC or a neutral is never over its lines."""
     element, fact = use.carrier.path.element, use.carrier.path.fact
     run, part = s.elements[element], fact.removesuffix("_size")
     size = getattr(run, fact, None)
@@ -255,7 +255,7 @@ def loop_curve_unknown(s: Evidence):
 @check(
     "touch-voltage-high",
     "check",
-    looks="The current through a person who touches the case passes curve c1 before it opens.",
+    looks="The current through a person who touches it passes curve c1 before it opens.",
     why="The longer it lasts, the less a heart stands.",
     topic="IEC 60479-1, an aid to understanding",
     kind=PRACTICE,

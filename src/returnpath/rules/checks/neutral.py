@@ -64,7 +64,7 @@ def service_neutral_small(s: Evidence):
 @check(
     "feeder-neutral-small",
     "fix",
-    looks="A feeder's neutral is under its ground wire's size, or under its load.",
+    looks="A feeder's neutral is under its EGC's size, or under its load.",
     why="It carries the unbalanced load all day, and a line-to-neutral fault.",
     topic="feeder_neutral",
     needs=(

@@ -108,8 +108,8 @@ def electrode_required(s: Evidence):
 @check(
     "electrode-not-required",
     "note",
-    looks="A building on one branch circuit with a ground wire needs no electrode.",
-    why="The circuit's ground wire does all that is needed there.",
+    looks="A building on one branch circuit with an EGC needs no electrode.",
+    why="The circuit's EGC does all that is needed there.",
     topic="building_electrode",
     needs=("circuits.egc", "circuits.shares_with"),
 )
@@ -118,13 +118,13 @@ def electrode_not_required(s: Evidence):
         grounded = all(c.egc in ("wire", "raceway", "both") for c in circuits)
         if not feeders and _supplies(circuits) == 1 and grounded:
             yield s.found(
-                building, "One branch circuit with a ground wire: no electrode is needed.",
+                building, "One branch circuit with an EGC: no electrode is needed.",
                 "Leave it so; a panel here would change it.",
             )  # fmt: skip
 
 
 def _three_wire(s: Evidence):
-    """Feeders to another building without a ground wire."""
+    """Feeders to another building without an EGC."""
     for feeder in s.filled.feeders:
         if feeder.egc == "none" and s.other_building(feeder):
             yield feeder
@@ -297,8 +297,8 @@ def _neutral_is_enough(s: Evidence, feeder) -> Condition:
 @check(
     "bonded-with-egc",
     "danger",
-    looks="Another building's panel joins neutral and ground although a ground wire comes along.",
-    why="The load's current comes home on the ground wire and every metal way besides.",
+    looks="Another building's panel joins neutral and ground although an EGC comes along.",
+    why="The load's current comes home on the EGC and every metal way besides.",
     topic="building_feed",
     needs=(
         "feeders.egc",
@@ -379,7 +379,7 @@ def method_not_for_class(s: Evidence):
     "cable-in-wet-place",
     "fix",
     looks="NM cable underground, outdoors or in another wet place.",
-    why="Water wicks through its paper and eats the ground wire.",
+    why="Water wicks through its paper and eats the EGC.",
     topic="wet_cable",
     needs=("circuits.method", "circuits.route", "feeders.method", "feeders.route"),
 )

@@ -13,7 +13,7 @@ name = tables.size_name
 @check(
     "bond-missing-service",
     "danger",
-    looks="The neutral is not joined to the ground bar and case at the service disconnect.",
+    looks="The neutral is not joined to the ground bar and enclosure at the service disconnect.",
     why="Without it no fault current comes home, and no breaker opens.",
     topic="main_bonding_jumper",
     root=True,
@@ -130,7 +130,7 @@ def _bonded_twice(s: Evidence, panel, feeder):
 
 
 def apart(s: Evidence, panel) -> tuple[Set, ...]:
-    """The edits that give the ground wires of a panel a bar of their own on the enclosure."""
+    """The edits that give the EGCs of a panel a bar of their own on the enclosure."""
     edits = []
     if panel.grounds_on_neutral == "yes":
         edits.append(Set(path=f"{panel.id}.grounds_on_neutral", value="no"))
@@ -178,8 +178,8 @@ def _bonded_without_egc(s: Evidence, panel, feeder):
 @check(
     "ground-bar-not-on-case",
     "danger",
-    looks="The bar for the ground wires is not screwed to the panel's case.",
-    why="A fault to the case has no way to the bar, and the case stays live.",
+    looks="The bar for the EGCs is not screwed to the panel's enclosure.",
+    why="A fault to the enclosure has no way to the bar, and the metal stays live.",
     topic="bar_on_case",
     root=True,
     needs=("panels.ground_bar", "study"),
@@ -203,8 +203,8 @@ def ground_bar_not_on_case(s: Evidence):
 @check(
     "grounds-on-isolated-neutral",
     "danger",
-    looks="Ground wires land on a neutral bar that is not bonded at this panel.",
-    why="Every metal case on them is at the neutral's volts, and goes live when it is lost.",
+    looks="EGCs land on a neutral bar that is not bonded at this panel.",
+    why="Every enclosure on them is at the neutral's volts, and goes live when it is lost.",
     topic="downstream_bond",
     needs=("panels.bond", "panels.grounds_on_neutral", "panels.ground_bar", "study"),
 )
@@ -216,8 +216,8 @@ def grounds_on_isolated_neutral(s: Evidence):
             amps = max(s.load_amps(f"{panel.id}.tie"), 0.0)
             yield s.found(
                 panel,
-                f"Ground wires land on the neutral bar; {show_amps(amps)} of load crosses to them.",
-                "Give the ground wires a bar of their own on the enclosure.",
+                f"EGCs land on the neutral bar; {show_amps(amps)} of load crosses to them.",
+                "Give the EGCs a bar of their own on the enclosure.",
                 fix=apart(s, panel),
                 parts=("ground bar with screws for this panel",),
             )

@@ -1,4 +1,4 @@
-"""Faults between conductors, and neutrals that are not whole: what no ground wire has a part in."""
+"""Faults between conductors, and neutrals that are not whole: what no EGC has a part in."""
 
 from ...site import Remove
 from ...study import FaultKind, LoadStudy, Verdict

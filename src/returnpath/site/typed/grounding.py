@@ -7,7 +7,7 @@ from ... import tables
 from ..earthing import Electrode, Metal
 from ..edits import Add, Edit, Set
 from ..fields import field_info, parse_text
-from ..installation import name_of
+from ..installation import Installation, name_of
 from .kind import metal_words
 from .line import Line
 from .making import Making
@@ -54,7 +54,7 @@ def electrode(m: Making) -> None:
     if line.take_all(r"\bnot\s+(?:connected|joined|bonded)\b|\bunused\b"):
         facts["joined"] = "no"
     m.left_is_unused()
-    choices = Electrode.model_fields["kind"].json_schema_extra["choices"]
+    choices = field_info(Electrode(id="e1"), "kind").choices
     what = choices[kind]
     m.made.count = count
     m.made.title = f"{count} electrodes: {what}s" if count > 1 else f"An electrode: {what}"
@@ -67,9 +67,7 @@ def electrode(m: Making) -> None:
     if "proved_ohm" in facts:
         m.made.words.append(f"measured {facts['proved_ohm']:g} Ω")
     spacing = given.get("spacing_ft")
-    edits, near = _electrode_edits(
-        site, facts, panel, count, spacing, "from the last" in line.marks
-    )
+    edits, near = _electrode_edits(site, facts, panel, count, spacing)
     if spacing is not None:
         m.made.words.append(f"{spacing:g} ft {'apart' if count > 1 else 'from the last one'}")
         if count == 1 and near is None:
@@ -114,7 +112,9 @@ def _lead(line: Line) -> None:
         line.problems.append(f"“{match[0].strip()}” was not understood; write rod 8ft wire 6.")
 
 
-def _electrode_edits(site, facts, panel: str, count: int, spacing, from_last: bool):
+def _electrode_edits(
+    site: Installation, facts: dict[str, Any], panel: str, count: int, spacing: float | None
+) -> tuple[list[Edit], str | None]:
     """(edits, the rod that the first stands next to)."""
     rods = [e.id for e in site.electrodes if e.kind == "rod" and e.panel == panel]
     rods = rods or [e.id for e in site.electrodes if e.kind == "rod"]
@@ -145,7 +145,7 @@ def metal(m: Making) -> None:
     if m.kind.word is not None:
         line.take(m.kind.word)
     line.take_all(metal_words(kind))
-    choices = Metal.model_fields["kind"].json_schema_extra["choices"]
+    choices = field_info(Metal(id="m1"), "kind").choices
     facts: dict[str, Any] = {"kind": kind, "name": choices[kind].capitalize()}
     said: list[str] = []
     if csst or line.take_all(r"\bcsst\b|\bcorrugated(?:\s+(?:stainless|tube|tubing))*\b"):

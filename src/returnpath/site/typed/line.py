@@ -65,11 +65,19 @@ class Line:
         """Matches of a pattern in what nobody has read yet."""
         compiled, at = re.compile(pattern), 0
         while at <= len(self.low) and (match := compiled.search(self.low, at)):
-            if match[0].strip() and not any(self.read[match.start() : match.end()]):
+            whole = not any(self.read[match.start() : match.end()])
+            if match[0].strip() and whole and not self._cuts_a_figure(match):
                 yield match
                 at = max(match.end(), at + 1)
             else:
                 at = match.start() + 1
+
+    def _cuts_a_figure(self, match: re.Match[str]) -> bool:
+        """Whether it begins or ends in the middle of a number: 10 is not in 1001."""
+        return any(
+            self.low[at - 1 : at].isdigit() and self.low[at : at + 1].isdigit()
+            for at in (match.start(), match.end())
+        )
 
     def first(self, pattern: str) -> re.Match[str] | None:
         """The first of them."""

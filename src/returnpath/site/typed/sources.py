@@ -67,7 +67,7 @@ def supply(m: Making) -> None:
         " differs"
     ]
     m.made.facts = {**facts, **{k: v for k, v in run.items() if k not in ("supply", "to")}}
-    line.assumed |= set(assumed) | {"line_material", "neutral_size"}
+    line.assumed |= (set(assumed) | {"line_material", "neutral_size"}) - line.facts.keys()
     m.made.edits = [Add(to="supplies", facts=nested(facts)), Add(to="services", facts=run)]
 
 
