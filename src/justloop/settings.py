@@ -70,6 +70,7 @@ INSTALLED_APPS = [
     "csp",
     "axes",
     "justloop.jobs",
+    "justloop.firm",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

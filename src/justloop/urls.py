@@ -4,12 +4,16 @@ from django.conf import settings
 from django.urls import include, path
 
 from .accounts import views as accounts
+from .firm import views as firm
 from .jobs import views as jobs
 
 urlpatterns = [
     path("", jobs.job_list, name="jobs"),
     path("jobs/new", jobs.new_job, name="new-job"),
     path("jobs/<int:pk>/crew", jobs.crew, name="crew"),
+    path("jobs/<int:pk>/practice", firm.practice, name="practice"),
+    path("breaker-lines", firm.breaker_lines, name="breaker-lines"),
+    path("breaker-lines.csv", firm.breaker_lines_file, name="breaker-lines-file"),
     path("jobs/", include("justloop.workspace.urls")),
     path("sign-in", accounts.SignIn.as_view(), name="sign-in"),
     path("sign-out", accounts.sign_out, name="sign-out"),

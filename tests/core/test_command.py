@@ -249,6 +249,37 @@ class Directory(unittest.TestCase):
             self.assertIn(words, caught.exception.sentence)
 
 
+class Mending(unittest.TestCase):
+    def test_fix_applies_what_is_named_and_says_what_is_left(self):
+        job = ROOT / "examples" / "pebblewick.json"
+        with tempfile.TemporaryDirectory() as folder:
+            out = Path(folder) / "mended.json"
+            code, text, _ = run("fix", str(job), "gec-exposed-small", "--out", str(out))
+            self.assertEqual(code, 1)  # its dangers stand
+            self.assertIn("1 mended", text)
+            kept = {f["id"] for f in self.check(out)["findings"]}
+            self.assertNotIn("gec-exposed-small", kept)
+            self.assertIn("bond-downstream", kept)
+            code, text, _ = run("fix", str(job), "--out", str(out))
+            self.assertEqual(code, 0)
+            levels = {f["level"] for f in self.check(out)["findings"]}
+            self.assertLessEqual(levels, {"check", "note"})
+            code, _, error = run("fix", str(job), "no-such", "--out", str(out))
+            self.assertEqual(code, 2)
+            self.assertIn("no finding", error)
+
+    def check(self, path):
+        return json.loads(run("check", str(path), "--json")[1])
+
+    def test_check_tells_checks_in_one_row_and_what_it_did_not_look_at(self):
+        _, text, _ = run("check", str(ROOT / "examples" / "pebblewick.json"))
+        self.assertEqual(text.count("CHECK  loop-curve-unknown"), 1)
+        self.assertRegex(text, r"loop-curve-unknown at \d places: ")
+        self.assertIn("Not looked at: ", text)
+        found = self.check(ROOT / "examples" / "pebblewick.json")
+        self.assertIn("reading-missing", {n["id"] for n in found["not_looked_at"]})
+
+
 class MadeFromTheCode(unittest.TestCase):
     def test_documents_are_fresh(self):
         for path, text in load_script("docs").files().items():

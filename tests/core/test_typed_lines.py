@@ -25,7 +25,15 @@ LENGTH = (
     "85 ft.",
     "85′ long",
 )
-SHORT = ("gfci", "GFI", "GFCI protected")
+#: What two people type at once; “who” and “n” tell their parts apart.
+BATCHES = (
+    "panel {who}{n} from Main 60A 6/3 NM 40ft",
+    "generator 8kVA",
+    "2 rods 8ft wire 6 7ft apart",
+    "3 rods 10ft apart 8ft",
+    "20A 12/2 NM 30ft room {n}",
+    "barn",
+)
 
 
 class Lines(unittest.TestCase):
@@ -151,3 +159,27 @@ class Lists(unittest.TestCase):
         again = apply_all(grown, made.edits)
         self.assertEqual(again.feeders[-1].to, again.panels[-1].id)
         self.assertEqual(again.panels[-2].name, "Loft")
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.sampled_from(BATCHES), min_size=1, max_size=4),
+           st.lists(st.sampled_from(BATCHES), min_size=1, max_size=4), st.randoms())  # fmt: skip
+    def test_two_people_at_once_keep_their_own_parts(self, mine, yours, order):
+        """Each line read on the same old site, saved in any order: every part names its own."""
+        batches = [(who, n, read_place(SITE, line.format(who=who, n=n)).edits)
+                   for who, lines in (("a", mine), ("b", yours))
+                   for n, line in enumerate(lines)]  # fmt: skip
+        order.shuffle(batches)
+        site = SITE
+        for _, _, edits in batches:
+            site = apply_all(site, edits)
+        panels = {p.id: p for p in site.panels}
+        for feeder in site.feeders:
+            self.assertEqual(feeder.name, f"{panels[feeder.to].name} feeder")
+        supplies = {u.id: u for u in site.supplies}
+        for run in site.services[1:]:
+            self.assertEqual(supplies[run.supply].kind, "generator")
+        self.assertEqual(len({r.supply for r in site.services}), len(site.services))
+        rods = {e.id: e for e in site.electrodes}
+        for rod in site.electrodes:
+            if rod.near:
+                self.assertEqual(rods[rod.near].length_ft, rod.length_ft)

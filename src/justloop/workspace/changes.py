@@ -22,8 +22,10 @@ from returnpath.site import (
     read_place,
     removal,
 )
+from returnpath.site.breaker_lines import edits_for
 from returnpath.vocabulary import FactPath
 
+from ..firm.models import BreakerLine
 from .solved import SolvedSite, solve
 
 MOST_TEXT = 40_000
@@ -54,6 +56,7 @@ def change_of(request, site, op: str, path: str, text: str) -> Change:
         "presence": _presence,
         "fix": _fix,
         "whatif": _whatif,
+        "breaker-line": _breaker_line,
     }.get(op)
     if made is None:
         raise BadInput(OLD_PAGE)
@@ -213,6 +216,16 @@ def _fix(request, site, key: str, text: str) -> Change:
     if not finding.fix:
         raise BadInput("That cannot be mended by a change here: do it, then enter what is there.")
     return Change(tuple(finding.fix), f"{finding.place_name}: {finding.do}")
+
+
+def _breaker_line(request, site, panel: str, name: str) -> Change:
+    """A panel holds one line of the firm's list: the curves of all its breakers with one tap."""
+    kept = BreakerLine.objects.filter(name=name[:60]).first()
+    if kept is None or panel not in {p.id for p in site.panels}:
+        raise BadInput(OLD_PAGE)
+    edits = edits_for(site, panel, kept.line)
+    place = name_of(site.elements()[panel])
+    return Change(tuple(edits), f"{place}: its breakers are {kept.name}")
 
 
 def _whatif(request, site, key: str, text: str) -> Change:

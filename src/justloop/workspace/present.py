@@ -109,6 +109,7 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -
     """Only what the visible stage shows."""
     if address.stage == "prove":
         context = {"table": prove.table(solved, address), "questions": prove.questions(solved)}
+        context["curve_panels"] = prove.curve_panels(solved)
         if address.map:
             context |= {
                 "map": map_of(solved, address, before, found),

@@ -6,10 +6,14 @@ from django.utils.safestring import mark_safe
 
 from returnpath.readings import expected_loop
 from returnpath.rules import curve_question, deciding_questions, is_proven
+from returnpath.site import name_of
+from returnpath.site.breaker_lines import devices_at
 from returnpath.study import Verdict
+from returnpath.vocabulary import FactPath
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
+from ..firm.models import BreakerLine
 from .address import Address
 from .fields import Typed, one_field
 from .solved import SolvedSite
@@ -178,3 +182,21 @@ def _no_reading(fault) -> str:
     if fault.lowest_a is None:
         return "not described yet"
     return "nothing brings a fault home: do not expect a reading"
+
+
+def curve_panels(solved: SolvedSite) -> list[dict]:
+    """Panels whose breakers' magnetic trip is assumed: which of the firm's lines do they hold?"""
+    curve = curve_question(solved.study)
+    if curve is None:
+        return []
+    waiting = {FactPath(p).element for p in curve.places}
+    site, found = solved.site, []
+    lines = [line.name for line in BreakerLine.objects.all()[:6]]
+    for panel in site.panels:
+        ids = {FactPath(path).element for path, _ in devices_at(site, panel.id)}
+        if count := len(ids & waiting):
+            found.append(
+                {"id": panel.id, "name": name_of(panel), "count": count, "lines": lines,
+                 "holds": panel.breaker_line or ""}
+            )  # fmt: skip
+    return found

@@ -17,7 +17,7 @@ from .branches import branches_of
 from .circuits import Circuit
 from .earthing import Joint
 from .fields import check_value, field_info, fields_of, show_value
-from .installation import LISTS, MOST, Installation, Practice, name_of
+from .installation import LISTS, MOST, Installation, Practice, Requirement, name_of
 from .validate import check_site, sentence_of
 
 ListName = Literal[
@@ -74,7 +74,25 @@ class Replace(Part):
     items: tuple[dict[str, Any], ...] = Field(max_length=MOST)
 
 
-Edit = Annotated[Set | Add | Remove | Move | Replace, Field(discriminator="op")]
+class Require(Part):
+    """Write down a local requirement: what, who said so, when."""
+
+    op: Literal["require"] = "require"
+    text: str = Field(max_length=200)
+    who: str = Field(default="", max_length=80)
+    when: str = Field(default="", max_length=40)
+
+
+class Unrequire(Part):
+    """Take a local requirement away."""
+
+    op: Literal["unrequire"] = "unrequire"
+    text: str = Field(max_length=200)
+
+
+Edit = Annotated[
+    Set | Add | Remove | Move | Replace | Require | Unrequire, Field(discriminator="op")
+]
 _EDIT = TypeAdapter(Edit)
 
 
@@ -97,6 +115,8 @@ def apply(site: Installation, edit: Edit) -> Installation:
         changed = _listed(site, edit.to, (), edit.items)
         made = {getattr(e, "name", None): e.id for e in getattr(changed, edit.to)}
         changed = _rewire(changed, {old: made.get(name) for old, name in gone.items()})
+    elif isinstance(edit, Require | Unrequire):
+        changed = _practice(site, edit)
     elif isinstance(edit, Remove):
         to, rest, _ = _taken_out(site, edit.id)
         changed = _rewire(site.model_copy(update={to: tuple(rest)}), {edit.id: None})
@@ -167,6 +187,20 @@ def apply_all(site: Installation, edits: Iterable[Edit]) -> Installation:
     for edit in resolved(site, edits):
         site = apply(site, edit)
     return site
+
+
+def _practice(site: Installation, edit: Require | Unrequire) -> Installation:
+    """The site with a local requirement more, or less."""
+    kept = [r for r in site.practice.requirements if r.text != edit.text]
+    if isinstance(edit, Require):
+        if len(kept) >= MOST_REQUIREMENTS:
+            raise BadInput(f"At most {MOST_REQUIREMENTS} local requirements.")
+        kept.append(Requirement(text=edit.text, who=edit.who, when=edit.when))
+    practice = site.practice.model_copy(update={"requirements": tuple(kept)})
+    return site.model_copy(update={"practice": practice})
+
+
+MOST_REQUIREMENTS = 100
 
 
 def _without_lost_joints(before: Installation, after: Installation) -> Installation:
@@ -323,6 +357,10 @@ def _describe(site: Installation, edit: Edit) -> str:
         return f"Added {name}"
     if isinstance(edit, Remove):
         return f"Removed {name_of(site.elements()[edit.id])}"
+    if isinstance(edit, Require):
+        return f"Local requirement: {edit.text} ({edit.who})"
+    if isinstance(edit, Unrequire):
+        return f"Took away the local requirement: {edit.text}"
     if isinstance(edit, Move):
         return f"Moved {name_of(site.elements()[edit.id])}"
     return f"Replaced the {edit.to}: {len(edit.items)}"

@@ -49,7 +49,7 @@ class SiteStudy:
 
     @property
     def worst(self) -> FaultStudy | None:
-        """The circuit whose line to enclosure fault clears worst; None where there is no circuit."""
+        """The circuit that clears worst, line to enclosure; None where there is no circuit."""
         return max(self.loops.values(), key=_badness, default=None)
 
     def __repr__(self) -> str:

@@ -1,0 +1,185 @@
+"""The firm's breaker lines; a job's local practice and its named profiles."""
+
+from dataclasses import asdict
+
+from django.contrib import messages
+from django.db import transaction
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_http_methods
+
+from returnpath.errors import BadInput
+from returnpath.site import Practice, Set, dumps_practice, field_info, fields_of, loads_practice
+from returnpath.site.breaker_lines import read_lines_csv, write_lines
+from returnpath.site.edits import Require, Unrequire
+from returnpath.site.installation import Requirement
+
+from ..jobs import revisions
+from ..workspace.address import job_address
+from ..workspace.views import job_of
+from .models import BreakerLine, PracticeProfile
+
+MOST_BYTES = 200_000
+MOST_PROFILES = 50
+
+
+@require_http_methods(["GET", "POST"])
+def breaker_lines(request):
+    """The list; a CSV takes its place, or adds to it."""
+    error = ""
+    if request.method == "POST":
+        error = _take_list(request)
+        if not error:
+            return redirect("breaker-lines")
+    lines = [one.line for one in BreakerLine.objects.all()]
+    return render(request, "firm/breakers.html", {"lines": lines, "error": error})
+
+
+def _take_list(request) -> str:
+    """Read an uploaded list; the sentence to show where it cannot be."""
+    upload = request.FILES.get("file")
+    if upload is None:
+        return "Choose a CSV list first."
+    if upload.size > MOST_BYTES:
+        return "A list of breaker lines is at most 200 kB."
+    try:
+        lines = read_lines_csv(upload.read().decode("utf-8", "replace"))
+    except BadInput as bad:
+        return bad.sentence
+    if not lines:
+        return "The list has no row."
+    with transaction.atomic():
+        BreakerLine.objects.all().delete()
+        for line in lines:
+            facts = asdict(line)
+            BreakerLine.objects.create(name=facts.pop("name"), facts=facts)
+    messages.info(request, f"{len(lines)} breaker lines are kept.")
+    return ""
+
+
+@require_GET
+def breaker_lines_file(request):
+    """The list as CSV."""
+    text = write_lines([one.line for one in BreakerLine.objects.all()])
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="breaker-lines.csv"'
+    return response
+
+
+@require_http_methods(["GET", "POST"])
+def practice(request, pk: int):
+    """Each school with both reasons, local requirements, and named profiles."""
+    job = job_of(request, pk)
+    error, typed = "", {}
+    if request.method == "POST":
+        typed = {k: request.POST.get(k, "")[:200] for k in ("text", "who", "when", "name")}
+        try:
+            told = _change_practice(request, job)
+        except BadInput as bad:
+            error = bad.sentence
+        else:
+            if told:
+                messages.info(request, told)
+            return redirect("practice", pk=pk)
+    site = job.latest.site
+    context = {
+        "job": job,
+        "base": job.latest.number,
+        "schools": [_school(site.practice, info) for info in fields_of(Practice) if info.choices],
+        "required_by": site.practice.clearing_required_by or "",
+        "requirements": list(enumerate(site.practice.requirements)),
+        "profiles": PracticeProfile.objects.all(),
+        "error": error,
+        "typed": typed,
+        "back": job_address(job),
+    }
+    return render(request, "firm/practice.html", context)
+
+
+def _school(of: Practice, info) -> dict:
+    """One school: its choices, and the reasons for each."""
+    return {
+        "path": info.path,
+        "label": info.label,
+        "reasons": [r.strip() for r in info.help.split(". ") if r.strip()],
+        "choices": [
+            (value, words, str(getattr(of, info.path)) == value)
+            for value, words in info.choices.items()
+        ],
+    }
+
+
+def _change_practice(request, job) -> str:
+    """Do what a form of the page asks; what to tell."""
+    post, site = request.POST, job.latest.site
+    number = post.get("base", "")
+    base = int(number) if number.isdecimal() and len(number) < 9 else job.latest.number
+    op = post.get("op", "")
+    if op == "school":
+        path = f"practice.{post.get('path', '')[:40]}"
+        info = field_info(site.practice, post.get("path", "")[:40])
+        edits = [Set(path=path, value=_choice(info, post.get("value", "")))]
+    elif op == "clearing-by":
+        edits = [Set(path="practice.clearing_required_by", value=post.get("text", "")[:80] or None)]
+    elif op == "require":
+        words = {k: " ".join(post.get(k, "").split()) for k in ("text", "who", "when")}
+        if not words["text"] or not words["who"]:
+            raise BadInput("A requirement says what is asked, and who said so.")
+        edits = [Require(text=words["text"][:200], who=words["who"][:80], when=words["when"][:40])]
+    elif op == "unrequire":
+        number = post.get("number", "")
+        if not number.isdecimal() or int(number) >= len(site.practice.requirements):
+            raise BadInput("That requirement is gone already.")
+        edits = [Unrequire(text=site.practice.requirements[int(number)].text)]
+    elif op == "save-profile":
+        return _save_profile(request, site.practice)
+    elif op == "use-profile":
+        profile = PracticeProfile.objects.filter(name=post.get("name", "")[:60]).first()
+        if profile is None:
+            raise BadInput("There is no such profile.")
+        edits = edits_to(site.practice, loads_practice(profile.document))
+    elif op == "file":
+        upload = request.FILES.get("file")
+        if upload is None or upload.size > MOST_BYTES:
+            raise BadInput("Choose a practice file of at most 200 kB.")
+        wanted = loads_practice(upload.read().decode("utf-8", "replace"))
+        edits = edits_to(site.practice, wanted)
+    else:
+        raise BadInput("The page is out of date: load it again.")
+    saved = revisions.save_edits(job, request.user, base, edits)
+    return saved.conflict.sentence() if saved.conflict else saved.told
+
+
+def _choice(info, value: str):
+    if value not in info.choices:
+        raise BadInput(
+            f"{info.label.capitalize()}: choose one of {', '.join(info.choices.values())}."
+        )
+    return info.values[value]
+
+
+def _save_profile(request, practice_of_job: Practice) -> str:
+    name = " ".join(request.POST.get("name", "").split())[:60]
+    if not name:
+        raise BadInput("Give the profile a name.")
+    if PracticeProfile.objects.count() >= MOST_PROFILES:
+        raise BadInput(f"At most {MOST_PROFILES} profiles are kept.")
+    PracticeProfile.objects.update_or_create(
+        name=name, defaults={"document": dumps_practice(practice_of_job), "by": request.user}
+    )
+    return f"Kept as the profile “{name}”."
+
+
+def edits_to(now: Practice, wanted: Practice) -> list:
+    """The edits that turn one practice into another."""
+    edits: list = []
+    for info in fields_of(Practice):
+        value = getattr(wanted, info.path)
+        if getattr(now, info.path) != value:
+            edits.append(Set(path=f"practice.{info.path}", value=value))
+    for one in now.requirements:
+        if one not in wanted.requirements:
+            edits.append(Unrequire(text=one.text))
+    missing: list[Requirement] = [r for r in wanted.requirements if r not in now.requirements]
+    edits += [Require(text=r.text, who=r.who, when=r.when) for r in missing]
+    return edits
