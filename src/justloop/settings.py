@@ -10,6 +10,7 @@ JUSTLOOP_DEBUG       1: for development only
 """
 
 import os
+from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
@@ -111,7 +112,7 @@ DATABASES = {
         "OPTIONS": {
             "timeout": 10,  # busy timeout, seconds
             "transaction_mode": "IMMEDIATE",
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;"
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;"
             " PRAGMA foreign_keys=ON;",
         },
         # A file, not memory: two browsers of a test are two threads.
@@ -135,8 +136,10 @@ AUTH_PASSWORD_VALIDATORS = [
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "jobs"
 LOGOUT_REDIRECT_URL = "sign-in"
-AXES_FAILURE_LIMIT = 8
-AXES_COOLOFF_TIME = 0.25  # hours
+# A slow-down, not a wall: after some failures of a name from an address, a minute's wait.
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = timedelta(minutes=1)
+AXES_RESET_ON_SUCCESS = True
 AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_VERBOSE = False

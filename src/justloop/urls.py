@@ -15,6 +15,7 @@ urlpatterns = [
     path("breaker-lines", firm.breaker_lines, name="breaker-lines"),
     path("breaker-lines.csv", firm.breaker_lines_file, name="breaker-lines-file"),
     path("jobs/", include("justloop.workspace.urls")),
+    path("healthz", accounts.healthz, name="healthz"),
     path("sign-in", accounts.SignIn.as_view(), name="sign-in"),
     path("sign-out", accounts.sign_out, name="sign-out"),
     path("theme", accounts.theme, name="theme"),

@@ -12,7 +12,7 @@ from justloop.jobs.models import Job
 
 from .people import job_of, person
 
-OPEN = {"sign-in", "demo-sign-in", "theme"}
+OPEN = {"sign-in", "demo-sign-in", "theme", "healthz"}
 
 
 def addresses(job) -> dict[str, str]:

@@ -105,7 +105,7 @@ class Stages(Workspace):
         amps = done.currents["f8.egc"]
         html = self.get(at=self.place("Loft studio"), look="load")
         self.assertIn(f"{amps:.2f} A", html)
-        self.assertIn("ground wire Studio feeder", html)
+        self.assertIn("EGC Studio feeder", html)
 
     def test_the_lost_neutral_look_tells_what_each_leg_sees(self):
         done = solve(self.job.latest.site).study.open_neutrals["u1"]

@@ -1,15 +1,20 @@
 """Signing in and out, the theme, and the pages for what went wrong."""
 
+import shutil
+
 from django.conf import settings
 from django.contrib.auth import get_user_model, login, logout
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
-from django.http import Http404
+from django.db import DatabaseError, connection, transaction
+from django.http import Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
+
+from returnpath import ENGINE_VERSION, __version__
 
 from ..context import THEMES
 
@@ -37,7 +42,9 @@ def sign_out(request):
 @require_POST
 def demo_sign_in(request):
     """The demo's one press: only there, and only from this machine."""
-    if not settings.DEMO or request.META.get("REMOTE_ADDR") not in LOOPBACK:
+    forwarded = any(k.startswith(("HTTP_X_FORWARDED", "HTTP_FORWARDED", "HTTP_X_REAL"))
+                    or k == "HTTP_VIA" for k in request.META)  # fmt: skip
+    if not settings.DEMO or forwarded or request.META.get("REMOTE_ADDR") not in LOOPBACK:
         raise Http404
     user = get_object_or_404(get_user_model(), username=DEMO_NAME)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
@@ -85,3 +92,25 @@ def forgery(request, reason=""):
     """A form that did not come from our page."""
     what = "This form is out of date. Go back, load the page again and repeat it."
     return render(request, "wrong.html", {"what": what}, status=403)
+
+
+LEAST_ROOM = 50_000_000  # bytes
+
+
+@login_not_required
+@require_safe
+def healthz(request):
+    """Whether the database can be written and the disk has room; nothing else is told."""
+    wrong = []
+    try:
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute("UPDATE django_migrations SET id = id WHERE id = -1")
+    except DatabaseError:
+        wrong.append("database")
+    try:
+        if shutil.disk_usage(settings.DATA).free < LEAST_ROOM:
+            wrong.append("disk")
+    except OSError:
+        wrong.append("disk")
+    state = {"ok": not wrong, "wrong": wrong, "version": __version__, "engine": ENGINE_VERSION}
+    return JsonResponse(state, status=503 if wrong else 200)

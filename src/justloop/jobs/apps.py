@@ -8,3 +8,7 @@ class JobsConfig(AppConfig):
 
     name = "justloop.jobs"
     label = "jobs"
+
+    def ready(self):
+        """Enter the checks of a deployment."""
+        from .. import checks  # noqa: F401 - registering is what importing it does

@@ -120,6 +120,16 @@ class Revision(models.Model):
         return _read(self.document)
 
 
+class Done(models.Model):
+    """A form that was done: its key, so that pressing twice does it once."""
+
+    key = models.CharField(max_length=64, primary_key=True)
+    at = models.DateTimeField(auto_now_add=True, db_index=True)
+
+    def __str__(self) -> str:
+        return self.key
+
+
 class Trial(models.Model):
     """A what-if of one person on one job: edits on top of its newest revision, kept or not."""
 

@@ -1,9 +1,12 @@
 """Saving: edits, conflicts, undo and redo, thinning. Everything appends a revision."""
 
-from collections.abc import Sequence
+import time
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
 
-from django.db import transaction
+from django.db import OperationalError, transaction
 from django.utils import timezone
 
 from returnpath.errors import BadInput
@@ -30,16 +33,25 @@ KEEP_EVERY = 10
 
 @dataclass(frozen=True, slots=True)
 class Conflict:
-    """Two people changed the same fact: both values, and whose stands."""
+    """Two people changed the same fact: what it is now, and who set it so, when.
+
+    ``who`` is empty where the page's own revision is no longer kept: then nobody is accused.
+    """
 
     path: str
     theirs: str
-    who: str
-    revision: int
+    who: str = ""
+    revision: int = 0
+    when: datetime | None = None
 
     def found(self) -> str:
         """Who changed what it says."""
-        return f"{self.who} set this to {self.theirs} meanwhile (revision {self.revision})."
+        if not self.who:
+            return (
+                f"This page is older than what is kept of the job; the fact is now {self.theirs}."
+            )
+        at = f" at {timezone.localtime(self.when):%H:%M}" if self.when else ""
+        return f"{self.who} set this to {self.theirs} meanwhile{at} (revision {self.revision})."
 
     def sentence(self) -> str:
         """What is said beside the field."""
@@ -55,6 +67,30 @@ class Saved:
     conflict: Conflict | None = None
 
 
+#: How often a save is made anew because somebody else's came first.
+MOST_TRIES = 12
+BUSY = "Others are saving this job at the same moment: press it again."
+
+
+class Overtaken(Exception):
+    """Somebody saved a newer revision since the content was worked out."""
+
+
+def _persist(work: Callable[[], Any]) -> Any:
+    """Do ``work`` until nobody comes between: it reads the newest revision, solves outside the
+    write lock, and writes one row inside it. BadInput where it stays busy."""
+    for attempt in range(MOST_TRIES):
+        try:
+            return work()
+        except Overtaken:
+            continue
+        except OperationalError as error:
+            if "locked" not in str(error) and "busy" not in str(error):
+                raise
+            time.sleep(0.05 * (attempt + 1))
+    raise BadInput(BUSY)
+
+
 def start(job: Job, site: Installation, author, words: str) -> Revision:
     """The first revision of a job."""
     return _append(job, site, author, words, None)
@@ -66,23 +102,27 @@ def save_edits(job: Job, author, base_number: int, edits: Sequence[Edit], words:
     BadInput when one cannot be applied: then none is. A fact that somebody else changed since is
     not overwritten: the answer is a Conflict. ``words`` for the history, else each edit's own.
     """
-    with transaction.atomic():
-        latest = Job.objects.select_for_update().get(pk=job.pk).latest
-        site = latest.site
-        edits = resolved(site, edits)  # new ids are given here, on the newest revision
-        told = ""
-        if base_number != latest.number:
-            if conflict := first_conflict(job, base_number, latest, edits):
-                return Saved(latest, conflict=conflict)
-            others = others_words(job, base_number, author)
-            told = f"{others} Both changes are kept." if others else ""
-        changed, said = site, []
-        for edit in edits:
-            said.append(describe(changed, edit))
-            changed = apply(changed, edit)
-        if changed == site:
-            return Saved(latest, told=told)
-        return Saved(_append(job, changed, author, words or listed(said), latest), told=told)
+    return _persist(lambda: _save(job, author, base_number, edits, words))
+
+
+def _save(job: Job, author, base_number: int, edits: Sequence[Edit], words: str) -> Saved:
+    latest = job.latest
+    site = latest.site
+    edits = resolved(site, edits)  # new ids are given here, on the newest revision
+    told = ""
+    if base_number != latest.number:
+        if conflict := first_conflict(job, base_number, latest, edits):
+            return Saved(latest, conflict=conflict)
+        others = others_words(job, base_number, author)
+        told = f"{others} Both changes are kept." if others else ""
+    changed, said = site, []
+    for edit in edits:
+        said.append(describe(changed, edit))
+        changed = apply(changed, edit)
+    if changed == site:
+        return Saved(latest, told=told)
+    made = _append(job, changed, author, words or listed(said), latest, newest=latest)
+    return Saved(made, told=told)
 
 
 def listed(said: Sequence[str]) -> str:
@@ -94,8 +134,9 @@ def listed(said: Sequence[str]) -> str:
 
 def set_aside(job: Job, author, key: str, reason: str, name: str) -> Revision:
     """Set a finding aside (or, with no reason, take it up again), as a revision of its own."""
-    with transaction.atomic():
-        latest = Job.objects.select_for_update().get(pk=job.pk).latest
+
+    def work() -> Revision:
+        latest = job.latest
         aside = dict(latest.aside)
         if reason:
             who, when = str(author), timezone.now().isoformat(timespec="minutes")
@@ -104,7 +145,9 @@ def set_aside(job: Job, author, key: str, reason: str, name: str) -> Revision:
         else:
             aside.pop(key, None)
             words = f"Took up again: {name}"
-        return _append(job, latest.site, author, words, latest, aside=aside)
+        return _append(job, latest.site, author, words, latest, aside=aside, newest=latest)
+
+    return _persist(work)
 
 
 def give_name(job: Job, number: int, name: str) -> Revision | None:
@@ -127,30 +170,49 @@ def first_conflict(
         if isinstance(edit, Set):
             own = added and edit.path.element not in there
             # what these edits themselves add is nobody else's
-            if not own and (conflict := _conflict(before, latest, edit)):
+            if not own and (conflict := _conflict(job, before, base_number, latest, edit)):
                 return conflict
         added = added or isinstance(edit, Add | Replace)
     return None
 
 
-def _conflict(before: Installation | None, latest: Revision, edit: Set) -> Conflict | None:
+def _conflict(
+    job: Job, before: Installation | None, base_number: int, latest: Revision, edit: Set
+) -> Conflict | None:
     """Whether the fact this edit sets has changed between ``before`` and the newest revision."""
     site = latest.site
-    try:
-        now = (site.value_at(edit.path), site.sources.get(edit.path))
-    except KeyError:
-        raise BadInput("That part was removed meanwhile.", edit.path) from None
-    if before is not None:
-        try:
-            was = (before.value_at(edit.path), before.sources.get(edit.path))
-        except KeyError:
-            was = None
-        if was == now or now == (edit.value, edit.source):
-            return None
+    now = _at(site, edit.path)
+    if now is None:
+        raise BadInput("That part was removed meanwhile.", edit.path)
+    if now == (edit.value, edit.source) or (before is not None and _at(before, edit.path) == now):
+        return None
     info = field_info(site.elements()[edit.path.element], edit.path.fact)
     theirs = show_value(info, now[0]) or "not known"
-    who = str(latest.author or "Somebody")
-    return Conflict(edit.path, theirs, who, latest.number)
+    if before is None:
+        return Conflict(edit.path, theirs)
+    setter = _who_set(job, base_number, edit.path, now)
+    who = str(setter.author or "Somebody")
+    return Conflict(edit.path, theirs, who, setter.number, setter.at)
+
+
+def _at(site: Installation, path: str) -> tuple | None:
+    """(value, source) of a fact; None where its element is not there."""
+    try:
+        return site.value_at(path), site.sources.get(path)
+    except KeyError:
+        return None
+
+
+def _who_set(job: Job, base_number: int, path: str, now: tuple) -> Revision:
+    """The revision in which a fact became what it is now: the oldest since the base from which
+    on it has been so."""
+    since = job.revisions.filter(number__gt=base_number).select_related("author")
+    found = None
+    for revision in since.order_by("-number").iterator(chunk_size=5):
+        if found is not None and _at(revision.site, path) != now:
+            break
+        found = revision
+    return found or job.latest
 
 
 def others_words(job: Job, base_number: int, author) -> str:
@@ -164,52 +226,72 @@ def others_words(job: Job, base_number: int, author) -> str:
 
 
 def _append(
-    job, site, author, words, parent, kind=Revision.Kind.EDIT, undoes=None, aside=None
+    job,
+    site,
+    author,
+    words,
+    parent,
+    kind=Revision.Kind.EDIT,
+    undoes=None,
+    aside=None,
+    newest: Revision | None = None,
 ) -> Revision:
-    """The next revision. What was set aside is carried on from ``parent`` unless given."""
-    newest = job.revisions.values_list("number", flat=True).order_by("-number").first()
+    """The next revision. What was set aside is carried on from ``parent`` unless given.
+
+    Solved before the lock; inside it, one number is read and one row written. Overtaken where
+    ``newest`` is no longer the newest revision.
+    """
     if aside is None:
         aside = parent.aside if parent is not None else {}
     document = dumps(site)
     remember(document, site)
-    revision = Revision.objects.create(
-        job=job,
-        number=(newest or 0) + 1,
-        kind=kind,
-        author=author if author and author.is_authenticated else None,
-        words=words[:300],
-        document=document,
-        summary=summarise(site, aside, document),
-        aside=aside,
-        parent=parent,
-        undoes=undoes,
-    )
-    _thin(job, revision.number)
+    summary = summarise(site, aside, document)
+    with transaction.atomic():
+        number = job.revisions.values_list("number", flat=True).order_by("-number").first() or 0
+        if newest is not None and number != newest.number:
+            raise Overtaken
+        revision = Revision.objects.create(
+            job=job,
+            number=number + 1,
+            kind=kind,
+            author=author if author and author.is_authenticated else None,
+            words=words[:300],
+            document=document,
+            summary=summary,
+            aside=aside,
+            parent=parent,
+            undoes=undoes,
+        )
+        _thin(job, revision.number)
     return revision
 
 
 def undo(job: Job, author) -> Revision | None:
     """Append the content before the newest change; None when there is nothing before it."""
-    with transaction.atomic():
-        latest = job.latest
-        target = latest.parent
-        if target is None:
-            return None
-        taken_back = latest.undoes if latest.kind == Revision.Kind.REDO else _origin(latest)
-        taken_back = taken_back or latest
-        by = taken_back.author
-        whose = "" if by == author else f" by {by or 'somebody'}"
-        words = f"Took back{whose}: {_plain(taken_back.words)}"
-        return _append(
-            job,
-            target.site,
-            author,
-            words,
-            target.parent,
-            Revision.Kind.UNDO,
-            undoes=latest,
-            aside=target.aside,
-        )
+    return _persist(lambda: _undo(job, author))
+
+
+def _undo(job: Job, author) -> Revision | None:
+    latest = job.latest
+    target = latest.parent
+    if target is None:
+        return None
+    taken_back = latest.undoes if latest.kind == Revision.Kind.REDO else _origin(latest)
+    taken_back = taken_back or latest
+    by = taken_back.author
+    whose = "" if by == author else f" by {by or 'somebody'}"
+    words = f"Took back{whose}: {_plain(taken_back.words)}"
+    return _append(
+        job,
+        target.site,
+        author,
+        words,
+        target.parent,
+        Revision.Kind.UNDO,
+        undoes=latest,
+        aside=target.aside,
+        newest=latest,
+    )
 
 
 def _origin(revision: Revision) -> Revision:
@@ -250,23 +332,28 @@ def can_redo(job: Job, latest: Revision) -> bool:
 
 def redo(job: Job, author) -> Revision | None:
     """Append the content that the newest undo took back; None when there is none."""
-    with transaction.atomic():
-        stack = _redo_stack(job)
-        if not stack:
-            return None
-        target = stack[-1]
-        origin = _origin(target)
-        words = f"Put back: {_plain(origin.words)}"
-        return _append(
-            job,
-            target.site,
-            author,
-            words,
-            target.parent,
-            Revision.Kind.REDO,
-            undoes=origin,
-            aside=target.aside,
-        )
+    return _persist(lambda: _redo(job, author))
+
+
+def _redo(job: Job, author) -> Revision | None:
+    latest = job.latest
+    stack = _redo_stack(job)
+    if not stack:
+        return None
+    target = stack[-1]
+    origin = _origin(target)
+    words = f"Put back: {_plain(origin.words)}"
+    return _append(
+        job,
+        target.site,
+        author,
+        words,
+        target.parent,
+        Revision.Kind.REDO,
+        undoes=origin,
+        aside=target.aside,
+        newest=latest,
+    )
 
 
 def _thin(job: Job, newest: int) -> None:

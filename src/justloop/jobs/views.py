@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from ..workspace import present
+from ..workspace.solved import solve
 from . import revisions
 from .models import Job
 from .newjob import EXAMPLE, NewJob
@@ -51,6 +52,7 @@ def new_job(request):
     """One short page; refused input keeps everything that was typed."""
     form = NewJob(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid():
+        solve(form.site)  # before the write lock
         with transaction.atomic():
             job = Job.objects.create(
                 name=form.text("name"), place=form.text("place"), owner=request.user

@@ -63,7 +63,8 @@ def open_file(request):
             raise BadInput("Choose a job file first.")
         if upload.size > MOST_BYTES:
             raise BadInput("A job file is at most 2 MB.")
-        site = loads(upload.read().decode("utf-8", "replace"))
+        site = loads(upload.read().decode("utf-8-sig", "replace"))
+        solve(site)  # before the write lock, however long it takes
     except BadInput as error:
         messages.error(request, error.sentence)
         return redirect("jobs")

@@ -106,7 +106,7 @@ def _row(row: FindingRow, address: Address, trying: bool, site: Installation) ->
         "level": first.level,
         "count": len(row.findings),
         "places": row.places,
-        "do": first.do,
+        "do": row.title,
         "found": first.found,
         "anchor": f"row-{first.id}-{first.place}",
         "items": [shown(f, address, trying, site) for f in row.findings],

@@ -148,7 +148,7 @@ def rows_of(solved: SolvedSite, loop: FaultStudy) -> list[Row]:
     never = loop.slow_s is not None and math.isinf(loop.slow_s)
     long = f", {_how_long(loop)}" if loop.slow_s is not None else ""
     rows.append(
-        Row("touch", "Case above the service bar", f"{figures(loop.touch_bar_v)} V",
+        Row("touch", "Enclosure above the service bar", f"{figures(loop.touch_bar_v)} V",
             f"{figures(loop.touch_earth_v)} V to earth{long}", bad=never,
             working=works.get("touch"))
     )  # fmt: skip

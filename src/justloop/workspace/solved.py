@@ -1,12 +1,14 @@
 """Solved sites, kept in this process by their content; and the summary a revision stores."""
 
 import hashlib
+import logging
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cached_property
 
 from returnpath import ENGINE_VERSION
+from returnpath.errors import BadInput
 from returnpath.rules import (
     Evidence,
     Finding,
@@ -21,6 +23,7 @@ from returnpath.site import Installation, dumps
 from returnpath.study import SiteStudy, study
 
 KEEP = 12
+logger = logging.getLogger(__name__)
 _lock = threading.Lock()
 _kept: OrderedDict[str, "SolvedSite"] = OrderedDict()
 
@@ -51,15 +54,32 @@ def solve(site: Installation, document: str = "") -> SolvedSite:
         if key in _kept:
             _kept.move_to_end(key)
             return _kept[key]
-    studied = study(site)
-    judged = Evidence(site, studied)
-    found = fold(site, findings_of(judged))
-    solved = SolvedSite(site, studied, found, judged.sizes)
+    solved = _solved(site)
     with _lock:
         _kept[key] = solved
         while len(_kept) > KEEP:
             _kept.popitem(last=False)
     return solved
+
+
+class Unsolvable(BadInput):
+    """A site that no study comes to an end of; what it says is told to its person."""
+
+
+def _solved(site: Installation) -> SolvedSite:
+    try:
+        studied = study(site)
+        judged = Evidence(site, studied)
+        found = fold(site, findings_of(judged))
+        return SolvedSite(site, studied, found, judged.sizes)
+    except BadInput as error:
+        raise Unsolvable(f"This cannot be solved: {error.sentence}") from None
+    except (ArithmeticError, ValueError, KeyError, IndexError, RecursionError) as error:
+        logger.exception("A site could not be solved")
+        raise Unsolvable(
+            f"This cannot be solved ({type(error).__name__}): nothing was saved. Take the last"
+            " change back, or tell us of it."
+        ) from error
 
 
 def standing(solved: SolvedSite, aside: dict) -> tuple[Finding, ...]:

@@ -7,7 +7,7 @@ from returnpath.site import Edit, Installation, apply, describe, parse_edit, reb
 
 from ..jobs import revisions
 from ..jobs.models import Job, Revision, Trial
-from .solved import SolvedSite, solve
+from .solved import SolvedSite, Unsolvable, solve
 
 
 @dataclass(frozen=True)
@@ -16,9 +16,10 @@ class Trying:
 
     trial: Trial
     site: Installation
-    solved: SolvedSite
+    solved: SolvedSite | None
     edits: tuple[Edit, ...]
     told: str = ""
+    fails: str = ""
 
     @property
     def words(self) -> list[str]:
@@ -48,7 +49,10 @@ def running(job: Job, person, site: Installation) -> Trying | None:
         who = revisions.others_words(job, trial.base.number, person) if trial.base else ""
         gone = f"Your trial no longer fits the job and is gone ({revisions.listed(trial.words)})."
         raise Gone(f"{who} {gone}".strip()) from None
-    return Trying(trial, site, solve(site), edits, told)
+    try:
+        return Trying(trial, site, solve(site), edits, told)
+    except Unsolvable as error:  # its person is not locked out: the job shows as it is saved
+        return Trying(trial, site, None, edits, told, error.sentence)
 
 
 def _carry(trial: Trial, job: Job, person) -> str:

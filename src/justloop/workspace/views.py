@@ -1,12 +1,17 @@
 """The workspace and its one endpoint for edits."""
 
+import hashlib
+import uuid
 from dataclasses import replace
+from datetime import timedelta
 
 from django.contrib import messages
+from django.db import IntegrityError, transaction
 from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from returnpath.errors import BadInput
@@ -14,7 +19,7 @@ from returnpath.site import KIND_WORDS, LISTS, read_lines, read_place
 from returnpath.vocabulary import BranchId
 
 from ..jobs import revisions
-from ..jobs.models import Job, Trial
+from ..jobs.models import Done, Job, Trial
 from . import present, trials
 from .address import FIRST, MAP_STAGES, STAGES, Address, address_of
 from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
@@ -51,13 +56,15 @@ def _page(
         trying = trials.running(job, request.user, site)
     except trials.Gone as gone:
         trying, told = None, gone.sentence
-    solved = trying.solved if trying else base
+    seen = trying if trying and trying.solved else None
+    solved = seen.solved if seen else base
     context = present.workspace(
-        job, revision, solved, address, typed, before=base if trying else None
+        job, revision, solved, address, typed, before=base if seen else None
     )
     context |= {
         "told": " ".join(filter(None, (told, trying.told if trying else ""))),
         "trying": trying,
+        "once": uuid.uuid4().hex,
         "can_undo": revision.parent_id is not None,
         "can_redo": revisions.can_redo(job, revision),
     }
@@ -83,18 +90,23 @@ def edit(request, pk: int):
     text = next((request.POST[k] for k in ("mine", "yes", "text") if k in request.POST), "")
     text = text[:MOST_TEXT]
     op = request.POST.get("op", "set")
+    if not first_time(request, op, path, text):  # the same form, pressed twice
+        return _page(request, job, job.latest, address) if request.htmx else redirect(address.here)
     typed = Typed()
     beside = {"add": "line", "paste": "list", "table": "list"}.get(op, path if op == "set" else "")
     try:
         saved, select = _save(request, job, op, path, text)
     except trials.Gone as gone:  # about no field; what was typed for it is kept in its box
+        _not_done(request)
         typed.text[beside] = text
         return _page(request, job, job.latest, address, typed, gone.sentence)
     except BadInput as error:
+        _not_done(request)
         typed.errors[beside] = error.sentence
         typed.text[beside] = text
         return _page(request, job, job.latest, address, typed)
     if saved.conflict:
+        _not_done(request)
         typed.errors[beside] = saved.conflict.sentence()
         if op == "set":
             typed.mine[path] = text
@@ -109,6 +121,30 @@ def edit(request, pk: int):
     if saved.told:
         messages.info(request, saved.told)
     return redirect(address.here)
+
+
+def first_time(request, op: str, path: str, text: str) -> bool:
+    """Whether this very form was not sent before: each page gives its forms an id, and what is
+    sent with it is done once."""
+    once = request.POST.get("once", "")[:64]
+    if not once:
+        return True
+    said = "\n".join((once, str(request.user.pk), op, path, text, request.POST.get("try", "")))
+    request.once_key = hashlib.sha256(said.encode()).hexdigest()
+    if request.once_key.startswith("00"):  # now and then
+        Done.objects.filter(at__lt=timezone.now() - timedelta(days=1)).delete()
+    try:
+        with transaction.atomic():
+            Done.objects.create(key=request.once_key)
+    except IntegrityError:
+        return False
+    return True
+
+
+def _not_done(request) -> None:
+    """A form that was refused was not done: it may be sent again."""
+    if key := getattr(request, "once_key", ""):
+        Done.objects.filter(key=key).delete()
 
 
 def _save(request, job, op: str, path: str, text: str):
@@ -172,10 +208,10 @@ def _aside(request, job, op: str, key: str, reason: str):
 
 
 def _number(text: str | None) -> int:
-    try:
-        return int(text or 0)
-    except ValueError:
-        raise BadInput(OLD_PAGE) from None
+    text = text or "0"
+    if not (text.isascii() and text.isdecimal() and len(text) < 10):
+        raise BadInput(OLD_PAGE)
+    return int(text)
 
 
 @require_POST
@@ -193,11 +229,17 @@ def keep(request, pk: int):
             messages.info(request, f"{trying.told} Keep it again if it still fits.")
             return redirect(address.here)
         words = revisions.listed(trying.words)
-        revisions.save_edits(job, request.user, latest.number, trying.edits, words)
+        if not Trial.objects.filter(pk=trying.trial.pk).delete()[0]:
+            messages.info(request, "It is kept already.")  # pressed twice
+            return redirect(address.here)
+        try:
+            revisions.save_edits(job, request.user, latest.number, trying.edits, words)
+        except BadInput:
+            trying.trial.save(force_insert=True)  # nothing was saved: it is on trial as before
+            raise
     except BadInput as error:
         messages.error(request, error.sentence)
         return redirect(address.here)
-    trying.trial.delete()
     messages.info(request, f"Kept: {words}.")
     return redirect(address.here)
 

@@ -270,7 +270,7 @@ def _row_lines(row: FindingRow) -> list[str]:
         count = len(row.findings)
         return [
             f"{finding.level.upper():<7}{finding.id} at {count} places: {row.places}",
-            f"       {finding.place_name}: {finding.found} {finding.do}",
+            f"       {row.title} {finding.place_name}: {finding.found}",
             f"       {finding.authority}",
         ]
     more = f" ({len(finding.folded)} more go with it)" if finding.folded else ""

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from ..vocabulary import Level
 from .finding import Finding
+from .registry import VERIFY, all_checks
 
 #: What is told at each place on its own, whatever the number.
 ALONE = (Level.DANGER, Level.FIX)
@@ -28,6 +29,13 @@ class FindingRow:
         names = list(dict.fromkeys(f.place_name for f in self.findings))
         more = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
         return ", ".join(names[:MOST_NAMED]) + more
+
+    @property
+    def title(self) -> str:
+        """What is to be done at all of them; for a question, what the check looks for."""
+        if self.first.asks and self.first.do == VERIFY:
+            return all_checks()[self.first.id].looks
+        return self.first.do
 
     @property
     def is_group(self) -> bool:

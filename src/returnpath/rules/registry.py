@@ -73,6 +73,9 @@ class Yielded:
     authority: Authority | None = None
 
 
+#: What is to be done where only a fact is missing.
+VERIFY = "Field verify, then enter it."
+
 _CHECKS: dict[str, Check] = {}
 
 
@@ -201,7 +204,7 @@ class Evidence:
             element.id,
             name_of(element),
             question,
-            "Field verify, then enter it.",
+            VERIFY,
             level="check",
             asks=path,
         )

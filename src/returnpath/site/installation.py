@@ -62,9 +62,9 @@ class Practice(Element):
             "instantaneous": "instantaneous trip",
             "five times": "five times the rating",
             "timed": "within 0.8 s",
-            "one ohm": "one ohm home",
+            "one ohm": "one ohm",
         },
-        "At once: the magnetic trip must reach. Five times: an older rule of thumb. Timed: the"
+        "Instantaneous: the magnetic trip reaches. Five times: an older rule of thumb. Timed: the"
         " international limit, not a US rule. One ohm: lax, and meaningless above 20 A.",
     )
     clearing_required_by: str | None = Field(

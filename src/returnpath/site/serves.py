@@ -5,7 +5,7 @@ stands for a place or a kind of load. The longest phrase wins, and its words are
 """
 
 import re
-from functools import cache
+from functools import cache, lru_cache
 
 from .. import tables
 from ..errors import BadInput
@@ -39,12 +39,14 @@ def _read(name: str, table: str) -> tuple[str, ...]:
     return tuple(found)
 
 
+@lru_cache(maxsize=2048)
 def places_in(name: str) -> tuple[str, ...]:
     """The places that a circuit's name speaks of, "" for none: ``Kitchen counter``."""
     found = _read(name, "place_words")
     return tuple(p for p in places() if p in found)
 
 
+@lru_cache(maxsize=2048)
 def load_kind_in(name: str) -> str | None:
     """The kind of load that a circuit's name speaks of."""
     return next(iter(_read(name, "load_words")), None)

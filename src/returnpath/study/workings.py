@@ -32,7 +32,7 @@ def of_fault(fault) -> dict[str, Working]:
         )
     if fault.touch_bar_v is not None:  # a line to enclosure: no other kind has a case that is live
         found["touch"] = Working(
-            "Case above the service bar", fault.touch_bar_v, "V", lambda: _touch(fault)
+            "Enclosure above the service bar", fault.touch_bar_v, "V", lambda: _touch(fault)
         )
         if judged:
             found["body"] = body_working(fault.body_v, fault.person_ohm, fault.slow_s, fault.is_wet)

@@ -1,0 +1,104 @@
+"""Backup, restore and verification of the database."""
+
+import shutil
+import sqlite3
+from contextlib import closing
+from datetime import datetime
+from pathlib import Path
+
+from django.conf import settings
+from django.db import connections
+
+from returnpath import ENGINE_VERSION
+from returnpath.errors import BadInput
+from returnpath.site import loads
+
+from ..workspace.solved import summarise
+from .models import Job
+
+
+class Unkept(Exception):
+    """A backup or a restore that was not done, and why."""
+
+
+def _database() -> Path:
+    return Path(settings.DATABASES["default"]["NAME"])
+
+
+def backup(to: Path) -> str:
+    """Copy the database in use to ``to`` and verify the copy; what was done, in words."""
+    if to.resolve() == _database().resolve():
+        raise Unkept("That is the database itself: name another file.")
+    part = to.with_name(f"{to.name}.part")
+    try:
+        to.parent.mkdir(parents=True, exist_ok=True)
+        with (
+            closing(sqlite3.connect(_database())) as source,
+            closing(sqlite3.connect(part)) as copy,
+        ):
+            source.backup(copy)
+        jobs = check(part)
+        part.replace(to)  # a half copy never takes a whole one's name
+    except (OSError, sqlite3.Error) as error:
+        part.unlink(missing_ok=True)
+        raise Unkept(f"The backup was not made: {error}.") from None
+    return f"{jobs} jobs in {to} ({to.stat().st_size / 1e6:.1f} MB), verified."
+
+
+def check(file: Path) -> int:
+    """How many jobs a database file holds; Unkept where it is damaged or one cannot be opened."""
+    try:
+        with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as database:
+            (found,) = database.execute("PRAGMA integrity_check").fetchone()
+            if found != "ok":
+                raise Unkept(f"{file} is damaged: {found}.")
+            (jobs,) = database.execute("SELECT count(*) FROM jobs_job").fetchone()
+            newest = database.execute(
+                "SELECT document FROM jobs_revision ORDER BY id DESC LIMIT 1"
+            ).fetchone()
+    except sqlite3.Error as error:
+        raise Unkept(f"{file} is no database of ours: {error}.") from None
+    if newest is not None:
+        try:
+            loads(newest[0])
+        except BadInput as error:
+            raise Unkept(f"A job in {file} cannot be read: {error.sentence}") from None
+    return int(jobs)
+
+
+def restore(source: Path) -> str:
+    """Put ``source`` in the place of the database; the old one is kept under another name."""
+    if not source.is_file():
+        raise Unkept(f"There is no file {source}.")
+    jobs = check(source)
+    connections.close_all()
+    database = _database()
+    kept = database.with_name(f"{database.name}.before-{datetime.now():%Y%m%d-%H%M%S}")
+    try:
+        part = database.with_name(f"{database.name}.part")
+        shutil.copyfile(source, part)
+        if database.exists():
+            backup_of_now = sqlite3.connect(database)
+            with closing(backup_of_now), closing(sqlite3.connect(kept)) as copy:
+                backup_of_now.backup(copy)  # with what still lies in its journal
+        for tail in ("-wal", "-shm"):
+            database.with_name(database.name + tail).unlink(missing_ok=True)
+        part.replace(database)
+    except (OSError, sqlite3.Error) as error:
+        raise Unkept(f"Not restored: {error}.") from None
+    return f"{jobs} jobs restored from {source}; what was there is kept as {kept.name}."
+
+
+def problem_of(job: Job) -> str:
+    """What is wrong with a job's newest revision; "" where nothing is."""
+    revision = job.latest
+    if revision is None:
+        return "it has no revision"
+    try:
+        made = summarise(revision.site, revision.aside, revision.document)
+    except BadInput as error:
+        return f"revision {revision.number}: {error.sentence}"
+    if made != revision.summary:
+        moved = ", ".join(k for k in made if made[k] != revision.summary.get(k))
+        return f"revision {revision.number}: engine {ENGINE_VERSION} says otherwise of {moved}"
+    return ""
