@@ -26,7 +26,7 @@ def prepare() -> None:
     call_command("migrate", verbosity=0)
     call_command("collectstatic", verbosity=0, interactive=False)
     call_command("demo", verbosity=0)
-    import justloop.wsgi  # noqa: F401 - the served application's settings of the collector
+    import justloop.wsgi  # noqa: F401 - the served application as it is
 
 
 def client_and_jobs():

@@ -48,7 +48,7 @@ class W3(BrowserCase):
         page.fill("#n-u1-percent_z", "1.7")
         page.fill("#n-u1-x_over_r", "1.6")
         page.type("#n-line", "20A 12/2 NM 85ft kitchen counter")
-        page.wait_for_selector("text=12 AWG ground wire")
+        page.wait_for_selector("text=12 AWG EGC")
         page.click("summary:has-text('magnetic trip of its breaker')")
         page.fill("#n-circuit-breaker-lo", "5")
         page.fill("#n-circuit-breaker-hi", "10")

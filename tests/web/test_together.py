@@ -1,5 +1,6 @@
 """Two people at once, forms sent twice, trials that cannot be solved, and what keeps a year."""
 
+import gc
 import os
 import sqlite3
 import subprocess
@@ -16,7 +17,8 @@ from justloop.jobs import revisions, safekeeping
 from justloop.jobs.models import Trial
 from justloop.workspace import solved, trials
 from returnpath.errors import BadInput
-from returnpath.site import Set, read_place
+from returnpath.site import Set, apply, read_place
+from tests.core.test_findings import example
 
 from .people import job_of, person
 
@@ -248,3 +250,33 @@ class Deployment(TestCase):
 
 ROOT = Path(__file__).resolve().parents[2]
 KEY = "abcdefghij0123456789ABCDE"
+
+
+class Memory(TestCase):
+    def test_what_was_solved_is_let_go_without_a_collector(self):
+        """No ring of objects: what is no longer kept goes at once. 2,000 edits grew by 2.6 GB."""
+        site = example("pebblewick")
+        path = f"{site.circuits[0].id}.length_ft"
+
+        def edit(feet):
+            found = solved.solve(apply(site, Set(path=path, value=feet)))
+            [(f.found, f.working and f.working.steps()) for f in found.findings]
+            next(iter(found.study.loops.values())).workings["opens"].steps()
+
+        def resident():
+            with open("/proc/self/statm") as statm:
+                return int(statm.read().split()[1]) * 4096
+
+        for feet in range(20, 50):  # what is kept is full by now
+            edit(feet)
+        gc.collect()
+        gc.disable()
+        try:
+            before = resident()
+            for feet in range(50, 200):
+                edit(feet)
+            self.assertLess(gc.collect(), 2000)  # nothing of 150 sites was left for it
+            grown = resident() - before
+        finally:
+            gc.enable()
+        self.assertLess(grown, 15e6)

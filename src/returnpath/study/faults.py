@@ -2,6 +2,7 @@
 (method 4 to 8)."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from html import escape
@@ -194,10 +195,11 @@ class FaultStudy:
         """The assumptions the answer rests on, most effect first."""
         return unrolled.rests_on(self) if self.basis else ()
 
-    @cached_property
-    def workings(self) -> dict[str, Working]:
-        """The working of each figure, by its name."""
-        return workings.of_fault(self) if self.basis and self.lowest_a is not None else {}
+    @property
+    def workings(self) -> Mapping[str, Working]:
+        """The working of each figure, by its name. Made when asked for: kept, its recipes would hold
+        the fault that holds them, and only a collector could take such a ring apart."""
+        return workings.Workings(self) if self.basis and self.lowest_a is not None else {}
 
 
 def _by_use(use: HeatUse) -> tuple[float, float]:

@@ -2,6 +2,8 @@
 gives its figure."""
 
 import math
+from collections.abc import Callable, Iterator, Mapping
+from typing import TYPE_CHECKING
 
 from .. import conductor, working
 from ..network.build import egc_wire, line_wire, neutral_wire, return_branches, service_wire
@@ -11,37 +13,43 @@ from .port import FaultKind
 from .shock import body_working
 from .spine import HOT_C, LOWEST_VOLTS
 
+if TYPE_CHECKING:
+    from .faults import FaultStudy
 
-def of_fault(fault) -> dict[str, Working]:
-    """The workings of a FaultStudy by the name of its figure."""
-    found = {
-        "lowest_a": Working(
-            "Lowest fault current", fault.lowest_a, "A", lambda: _current(fault, True)
-        ),
-        "highest_a": Working(
-            "Highest fault current", fault.highest_a, "A", lambda: _current(fault, False)
-        ),
-        "loop_ohm": Working(
-            "Loop impedance, conductors hot", fault.loop_ohm, "Ω", lambda: _ohms(fault)
-        ),
-    }
-    judged = fault.device is not None
-    if judged and fault.kind is FaultKind.CASE:
-        found["longest_run_ft"] = Working(
-            "Longest run", fault.longest_run_ft, "ft", lambda: _longest(fault)
-        )
-    if fault.touch_bar_v is not None:  # a line to enclosure: no other kind has a case that is live
-        found["touch"] = Working(
-            "Enclosure above the service bar", fault.touch_bar_v, "V", lambda: _touch(fault)
-        )
+
+class Workings(Mapping[str, Working]):
+    """The workings of a FaultStudy by the name of its figure; each is made when asked for."""
+
+    def __init__(self, fault: "FaultStudy"):
+        self._fault = fault
+        names = ["lowest_a", "highest_a", "loop_ohm"]
+        judged = fault.device is not None
+        if judged and fault.kind is FaultKind.CASE:
+            names.append("longest_run_ft")
+        if fault.touch_bar_v is not None:  # only metal that is live has a hand on it
+            names.append("touch")
+            if judged:
+                names.append("body")
         if judged:
-            found["body"] = body_working(fault.body_v, fault.person_ohm, fault.slow_s, fault.is_wet)
-    if judged:
-        found["opens"] = fault.device.opens_working(fault.lowest_a)
-        found["heat"] = Working(
-            "Heat used, worst conductor", fault.heat_used, "of its limit", lambda: _heat(fault)
-        )
-    return found
+            names += ["opens", "heat"]
+        self._names = tuple(names)
+
+    def __getitem__(self, name: str) -> Working:
+        if name not in self._names:
+            raise KeyError(name)
+        fault = self._fault
+        if name == "opens":
+            return fault.device.opens_working(fault.lowest_a)
+        if name == "body":
+            return body_working(fault.body_v, fault.person_ohm, fault.slow_s, fault.is_wet)
+        title, figure, unit, steps = _RECIPES[name]
+        return Working(title, getattr(fault, figure), unit, lambda: steps(fault))
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._names)
+
+    def __len__(self) -> int:
+        return len(self._names)
 
 
 def _source_steps(states, lowest: bool):
@@ -245,3 +253,14 @@ def _longest(fault):
         " found by halving the range"
     )
     yield working.formula(f"L = {fault.longest_run_ft:.1f} ft", "method 4")
+
+
+#: figure → title, attribute, unit, steps.
+_RECIPES: dict[str, tuple[str, str, str, Callable]] = {
+    "lowest_a": ("Lowest fault current", "lowest_a", "A", lambda f: _current(f, True)),
+    "highest_a": ("Highest fault current", "highest_a", "A", lambda f: _current(f, False)),
+    "loop_ohm": ("Loop impedance, conductors hot", "loop_ohm", "Ω", _ohms),
+    "longest_run_ft": ("Longest run", "longest_run_ft", "ft", _longest),
+    "touch": ("Enclosure above the service bar", "touch_bar_v", "V", _touch),
+    "heat": ("Heat used, worst conductor", "heat_used", "of its limit", _heat),
+}
