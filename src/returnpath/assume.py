@@ -29,6 +29,7 @@ from .site import (
     field_info,
     show_value,
 )
+from .site.segments import derived
 from .site.serves import load_kind_in
 from .vocabulary import FactPath, System, fact_in, with_fact
 from .vocabulary.units import FOOT_M as FEET
@@ -248,8 +249,16 @@ def _neutral(line: str, material: str, sets: int, edition: int) -> str | None:
     return made[0] if made and tables.area(made[0]) <= tables.area(line) else line
 
 
+def _segments(f: _Filling) -> None:
+    """What follows from a run's segments: known, not assumed. The segments decide."""
+    if f.element.segments:
+        for fact, value in derived(f.element.segments).items():
+            f.values[fact] = value
+
+
 def _feeder(f: _Filling, edition: int, buildings: dict[str, str | None]) -> None:
-    element: Feeder = f.element
+    _segments(f)
+    element: Feeder = f.build()
     f.fill("poles", int(_number("feeder poles")), "feeder poles")
     f.fill("neutral", "yes", why="most have one")
     _method(f)
@@ -343,7 +352,8 @@ def _metal(f: _Filling) -> None:
 
 
 def _circuit(f: _Filling, site: Installation, edition: int) -> None:
-    circuit: Circuit = f.element
+    _segments(f)
+    circuit: Circuit = f.build()
     poles = f.fill("poles", 1, why="most are")
     f.fill("neutral", "yes", why="most have one")
     _method(f)

@@ -97,7 +97,7 @@ class Changing(BrowserCase):
     def test_size_breaker_and_every_return_path(self):
         page = self.page
         page.select_option("#f-c2-line_size", "14")
-        page.wait_for_selector("text=at most 15 A is allowed")
+        page.wait_for_selector("text=at most 15 A is permitted")
         page.fill("#f-c2-breaker-rating_a", "15")
         page.keyboard.press("Enter")
         page.wait_for_selector("text=14 Cu")
@@ -109,7 +109,7 @@ class Changing(BrowserCase):
             ("raceway", "EMT alone"),
             ("both", "12 AWG"),
             ("none", "no return wire"),
-            ("wire", "ground wire 12 AWG"),
+            ("wire", "EGC 12 AWG"),
         ):
             page.select_option("#f-c2-egc", egc)
             page.wait_for_selector(f".map-card svg text:has-text('{shown}')")
@@ -185,7 +185,7 @@ class Changing(BrowserCase):
     def test_adding_a_circuit_by_its_sheath(self):
         page = self.page
         page.type("#line", "15A 14/2 NM 40ft hall lights")
-        page.wait_for_selector("text=14 AWG ground wire")
+        page.wait_for_selector("text=14 AWG EGC")
         page.keyboard.press("Enter")
         page.wait_for_selector("text=Line to enclosure at Hall lights")
         page.click(".circuits a:has-text('Kitchen')")

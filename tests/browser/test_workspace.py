@@ -58,7 +58,7 @@ class AtWork(BrowserCase):
         page.click(".parts a:has-text('Shed panel') >> nth=0")
         page.wait_for_selector("#facts-h:has-text('Shed panel')")
         page.click(".facts-card .pick[id$='-bond'] button:has-text('in')")
-        page.wait_for_selector("text=Bonded although a ground wire comes along")
+        page.wait_for_selector("text=Bonded although an EGC comes along")
         page.click(".rail a:has-text('Fix list')")
         page.wait_for_selector("#fix-h")
         found = page.inner_text(".stage-fix .wide")

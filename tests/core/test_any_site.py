@@ -35,6 +35,10 @@ def values_of(info, site):
         return st.sampled_from(["1/2", "3/4", "1", "2"])
     if info.kind == "text":
         return st.text(min_size=1, max_size=30)
+    if info.kind == "segments":
+        return st.sampled_from(
+            ["12/2 NM 40ft; #12 EMT 1/2 25ft", "10/2 UF 60ft then #10 PVC 9ft ground 10"]
+        )
     if info.kind == "places":
         return st.sampled_from(["kitchen", "bathroom, laundry", "none of these"])
     if info.kind == "ref":

@@ -45,6 +45,8 @@ def typed(info, site) -> list[str]:
     """What a person may type into a fact: every choice, else one value."""
     if info.kind == "choice":
         return list(info.choices)
+    if info.kind == "segments":
+        return ["12/2 NM 40ft; #12 EMT 1/2 25ft"]
     if info.kind == "places":
         return ["kitchen, bathroom"]
     if info.kind == "ref":

@@ -3,7 +3,7 @@
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
-from justloop.firm.models import BreakerLine, PracticeProfile
+from justloop.firm.models import FirmLine, PracticeProfile
 from tests.core.test_findings import example
 
 from .people import job_of, person
@@ -20,7 +20,7 @@ class Firm(TestCase):
         return self.client.post("/breaker-lines", {"file": file}, follow=True)
 
     def test_three_made_up_lines_ship_and_the_list_goes_out_and_in(self):
-        self.assertEqual(BreakerLine.objects.count(), 3)
+        self.assertEqual(FirmLine.objects.count(), 3)
         text = self.client.get("/breaker-lines.csv").content.decode()
         self.assertIn("Harrow plug-in,inverse-time,15,60,5,10,10,standard", text)
         added = text + "Mill B,B,6,32,,,6,metric\n"
@@ -39,7 +39,7 @@ class Firm(TestCase):
             with self.subTest(row):
                 self.assertContains(self.csv(head + row), words)
         self.assertContains(self.csv("a,b\n1,2"), "missing")
-        self.assertEqual(BreakerLine.objects.count(), 3)
+        self.assertEqual(FirmLine.objects.count(), 3)
 
     def test_one_tap_makes_a_whole_panels_curves_known(self):
         site = self.job.latest.site

@@ -14,7 +14,7 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
 from justloop.jobs import revisions, safekeeping
-from justloop.jobs.models import Trial
+from justloop.jobs.models import Job, Trial
 from justloop.workspace import solved, trials
 from returnpath.errors import BadInput
 from returnpath.site import Set, apply, read_place
@@ -280,3 +280,40 @@ class Memory(TestCase):
         finally:
             gc.enable()
         self.assertLess(grown, 15e6)
+
+
+class Lists(TestCase):
+    def test_worst_first_over_pages_in_few_queries(self):
+        wren = person("wren")
+        fine = job_of(wren, name="Fine")
+        for n in range(90):
+            Job.objects.create(name=f"Empty {n}", owner=wren, rank=2)
+        Job.objects.filter(pk=fine.pk).update(rank=0)
+        self.client.force_login(wren)
+        with self.assertNumQueries(6):
+            first = self.client.get("/").content.decode()
+        self.assertLess(first.index("Fine"), first.index("Empty"))
+        self.assertIn("1–40 of 91", first)
+        self.assertIn("81–91 of 91", self.client.get("/?page=3").content.decode())
+        for odd in ("0", "-1", "x", "9" * 50, "1e3"):
+            self.assertEqual(self.client.get("/", {"page": odd}).status_code, 200)
+
+    def test_a_save_moves_a_job(self):
+        wren = person("wren")
+        job = job_of(wren)
+        before = Job.objects.get(pk=job.pk).rank
+        revisions.save_edits(job, wren, 1, [Set(path="p1.bond", value="out")])
+        self.assertEqual((before > 0, Job.objects.get(pk=job.pk).rank), (True, 0))
+
+    def test_a_paste_over_the_limit_is_refused_with_its_number(self):
+        wren = person("wren")
+        job = job_of(wren)
+        self.client.force_login(wren)
+        post = {"op": "paste", "base": 1, "stage": "survey"}
+        text = "15A 14/2 NM 40ft a\n" * 301
+        self.assertContains(
+            self.client.post(f"/jobs/{job.pk}/edit", post | {"text": text}), "at most 300 lines"
+        )
+        long = self.client.post(f"/jobs/{job.pk}/edit", post | {"text": "a" * 50_000})
+        self.assertContains(long, "50,000 characters")
+        self.assertEqual(job.revisions.count(), 1)

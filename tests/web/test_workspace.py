@@ -277,7 +277,7 @@ class Surveying(Workspace):
         asked = [c for c in site.circuits if c.neutral != "no" and c.egc not in (None, "none")]
         self.assertTrue(all(c.outlet_bond == "no" for c in asked))
         self.assertEqual(self.job.revisions.count(), 2)
-        self.assertNotIn("Is neutral joined to ground at an outlet", self.get("survey"))
+        self.assertNotIn("Is neutral connected to ground at a receptacle", self.get("survey"))
 
     def test_none_here_is_an_answer(self):
         self.post("presence", "metals:pool", "none", stage="survey")

@@ -6,7 +6,7 @@ from django.db import models
 from returnpath.site.breaker_lines import BreakerLine as Line
 
 
-class BreakerLine(models.Model):
+class FirmLine(models.Model):
     """One row of the firm's list (``returnpath.site.breaker_lines``)."""
 
     name = models.CharField(max_length=60, unique=True)

@@ -17,7 +17,7 @@ from returnpath.site.installation import Requirement
 from ..jobs import revisions
 from ..workspace.address import job_address
 from ..workspace.views import job_of
-from .models import BreakerLine, PracticeProfile
+from .models import FirmLine, PracticeProfile
 
 MOST_BYTES = 200_000
 MOST_PROFILES = 50
@@ -31,7 +31,7 @@ def breaker_lines(request):
         error = _take_list(request)
         if not error:
             return redirect("breaker-lines")
-    lines = [one.line for one in BreakerLine.objects.all()]
+    lines = [one.line for one in FirmLine.objects.all()]
     return render(request, "firm/breakers.html", {"lines": lines, "error": error})
 
 
@@ -49,10 +49,10 @@ def _take_list(request) -> str:
     if not lines:
         return "The list has no row."
     with transaction.atomic():
-        BreakerLine.objects.all().delete()
+        FirmLine.objects.all().delete()
         for line in lines:
             facts = asdict(line)
-            BreakerLine.objects.create(name=facts.pop("name"), facts=facts)
+            FirmLine.objects.create(name=facts.pop("name"), facts=facts)
     messages.info(request, f"{len(lines)} breaker lines are kept.")
     return ""
 
@@ -60,7 +60,7 @@ def _take_list(request) -> str:
 @require_GET
 def breaker_lines_file(request):
     """The list as CSV."""
-    text = write_lines([one.line for one in BreakerLine.objects.all()])
+    text = write_lines([one.line for one in FirmLine.objects.all()])
     response = HttpResponse(text, content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = 'attachment; filename="breaker-lines.csv"'
     return response

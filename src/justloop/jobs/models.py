@@ -6,6 +6,7 @@ from collections import OrderedDict
 from django.conf import settings
 from django.db import models
 from django.db.models import OuterRef, Q, Subquery
+from django.utils import timezone
 
 from returnpath.site import Installation, loads
 
@@ -48,6 +49,10 @@ class JobQuerySet(models.QuerySet):
         )
 
 
+#: Rank of a job in whose newest revision nothing was found; the levels have 0 to 3.
+NOTHING_FOUND = 4
+
+
 class Job(models.Model):
     """One place that is surveyed, changed or proven."""
 
@@ -58,11 +63,15 @@ class Job(models.Model):
     )
     crew = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="jobs_shared", blank=True)
     created = models.DateTimeField(auto_now_add=True)
+    # Of the newest revision, so that a list of thousands is one query: how grave, and when.
+    rank = models.PositiveSmallIntegerField(default=NOTHING_FOUND)
+    changed = models.DateTimeField(default=timezone.now)
 
     objects = JobQuerySet.as_manager()
 
     class Meta:
         ordering = ["-created"]
+        indexes = [models.Index(fields=["rank", "-changed"], name="job_worst_first")]
 
     def __str__(self) -> str:
         return self.name

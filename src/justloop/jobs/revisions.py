@@ -23,9 +23,10 @@ from returnpath.site import (
     resolved,
     show_value,
 )
+from returnpath.vocabulary import Level
 
 from ..workspace.solved import summarise
-from .models import Job, Revision, remember
+from .models import NOTHING_FOUND, Job, Revision, remember
 
 KEEP_WORKING = 100  # beyond these, working revisions are thinned to every tenth
 KEEP_EVERY = 10
@@ -262,6 +263,9 @@ def _append(
             parent=parent,
             undoes=undoes,
         )
+        level = summary["level"]
+        rank = Level(level).rank if level else NOTHING_FOUND
+        Job.objects.filter(pk=job.pk).update(rank=rank, changed=revision.at)
         _thin(job, revision.number)
     return revision
 

@@ -2,6 +2,7 @@
 
 from django.contrib import messages
 from django.contrib.auth import get_user_model
+from django.core.paginator import Paginator
 from django.db import transaction
 from django.db.models import Q
 from django.http import Http404
@@ -14,20 +15,24 @@ from . import revisions
 from .models import Job
 from .newjob import EXAMPLE, NewJob
 
-ORDER = ("danger", "fix", "check", "note", "")
+A_PAGE = 40
 
 
 @require_GET
 def job_list(request):
     """Work waiting: this person's jobs, worst first."""
     search = request.GET.get("q", "").strip()[:80]
-    jobs = Job.objects.seen_by(request.user).with_summary().select_related("owner")
-    total = jobs.count()
+    seen = Job.objects.seen_by(request.user)
+    total = seen.count()
     if search:
-        jobs = jobs.filter(Q(name__icontains=search) | Q(place__icontains=search))
-    rows = [_row(job, request.user) for job in jobs[:300]]
-    rows.sort(key=lambda r: ORDER.index(r["level"]))
-    return render(request, "jobs/list.html", {"rows": rows, "search": search, "total": total})
+        seen = seen.filter(Q(name__icontains=search) | Q(place__icontains=search))
+    pages = Paginator(seen.order_by("rank", "-changed").values_list("pk", flat=True), A_PAGE)
+    page = pages.get_page(request.GET.get("page", "")[:6])
+    # The summary is read of the jobs on this page alone.
+    shown = Job.objects.filter(pk__in=list(page)).with_summary().select_related("owner")
+    rows = [_row(job, request.user) for job in shown.order_by("rank", "-changed")]
+    context = {"rows": rows, "search": search, "total": total, "page": page}
+    return render(request, "jobs/list.html", context)
 
 
 def _row(job: Job, user) -> dict:

@@ -25,7 +25,7 @@ from returnpath.site import (
 from returnpath.site.breaker_lines import edits_for
 from returnpath.vocabulary import FactPath
 
-from ..firm.models import BreakerLine
+from ..firm.models import FirmLine
 from .solved import SolvedSite, solve
 
 MOST_TEXT = 40_000
@@ -220,7 +220,7 @@ def _fix(request, site, key: str, text: str) -> Change:
 
 def _breaker_line(request, site, panel: str, name: str) -> Change:
     """A panel holds one line of the firm's list: the curves of all its breakers with one tap."""
-    kept = BreakerLine.objects.filter(name=name[:60]).first()
+    kept = FirmLine.objects.filter(name=name[:60]).first()
     if kept is None or panel not in {p.id for p in site.panels}:
         raise BadInput(OLD_PAGE)
     edits = edits_for(site, panel, kept.line)

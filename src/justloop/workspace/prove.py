@@ -13,7 +13,7 @@ from returnpath.vocabulary import FactPath
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
-from ..firm.models import BreakerLine
+from ..firm.models import FirmLine
 from .address import Address
 from .fields import Typed, one_field
 from .solved import SolvedSite
@@ -191,7 +191,7 @@ def curve_panels(solved: SolvedSite) -> list[dict]:
         return []
     waiting = {FactPath(p).element for p in curve.places}
     site, found = solved.site, []
-    lines = [line.name for line in BreakerLine.objects.all()[:6]]
+    lines = [line.name for line in FirmLine.objects.all()[:6]]
     for panel in site.panels:
         ids = {FactPath(path).element for path, _ in devices_at(site, panel.id)}
         if count := len(ids & waiting):

@@ -88,13 +88,14 @@ def edit(request, pk: int):
     path = request.POST.get("path", "")[:80]
     # “Yes” makes an assumed value known; “Put mine in” repeats a value that met a conflict.
     text = next((request.POST[k] for k in ("mine", "yes", "text") if k in request.POST), "")
-    text = text[:MOST_TEXT]
     op = request.POST.get("op", "set")
     if not first_time(request, op, path, text):  # the same form, pressed twice
         return _page(request, job, job.latest, address) if request.htmx else redirect(address.here)
     typed = Typed()
     beside = {"add": "line", "paste": "list", "table": "list"}.get(op, path if op == "set" else "")
     try:
+        if len(text) > MOST_TEXT:
+            raise BadInput(f"That is {len(text):,} characters; {MOST_TEXT:,} are the most at once.")
         saved, select = _save(request, job, op, path, text)
     except trials.Gone as gone:  # about no field; what was typed for it is kept in its box
         _not_done(request)

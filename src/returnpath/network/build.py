@@ -96,6 +96,40 @@ def wire_ohm(wire: Wire, feet: float, celsius: float, hz: float) -> complex:
     return conductor.impedance_per_kft(wire, celsius, hz) * feet / 1000.0
 
 
+def run_ohm(run: Circuit | Feeder, celsius: float, hz: float, neutral: bool = False) -> complex:
+    """Impedance of a run's line or neutral: its segments one after another, where it has any."""
+    if not run.segments:
+        return wire_ohm(
+            neutral_wire(run) if neutral else line_wire(run), run.length_ft, celsius, hz
+        )
+    sets = getattr(run, "sets", None) or 1
+    whole = getattr(run, "neutral_size", None) if neutral else None
+    total = 0j
+    for one in run.segments:
+        size = whole or one.line_size
+        wire = _wire(size, one.line_material, one.method, sets, None, run.insulation)
+        total += wire_ohm(wire, one.length_ft, celsius, hz)
+    return total
+
+
+def _segments_home(run: Circuit | Feeder, celsius: float, hz: float) -> dict[str, complex]:
+    """The way home of a run of segments: each its wire and its raceway side by side."""
+    total = 0j
+    for one in run.segments or ():
+        ways = []
+        if one.egc in ("wire", "both") and one.egc_size:
+            metal = one.egc_material or one.line_material
+            wire = _wire(one.egc_size, metal, one.method, 1, None, run.insulation)
+            ways.append(wire_ohm(wire, one.length_ft, celsius, hz))
+        if one.egc in ("raceway", "both"):
+            kind = conductor.method(one.method).steel_return
+            ways.append(conductor.raceway_impedance(kind, one.raceway_size or "1/2", one.length_ft))
+        if not ways:
+            return {}
+        total += 1 / sum(1 / w for w in ways)
+    return {"raceway" if run.egc == "raceway" else "egc": total}
+
+
 def return_branches(run: Circuit | Feeder, celsius: float, hz: float) -> dict[str, complex]:
     """The parallel branches home from the far end: part name → ohms of the whole run.
 
@@ -104,6 +138,8 @@ def return_branches(run: Circuit | Feeder, celsius: float, hz: float) -> dict[st
     """
     if run.return_ohm is not None and (run.egc != "none" or getattr(run, "relied_on", None)):
         return {"egc" if run.egc in ("wire", "both") else "raceway": complex(run.return_ohm)}
+    if run.segments:
+        return _segments_home(run, celsius, hz)
     found = {}
     if wire := egc_wire(run):
         found["egc"] = wire_ohm(wire, run.length_ft, celsius, hz)
@@ -203,11 +239,11 @@ class Builder:
 
     def _feeder(self, feeder) -> None:
         at, a, b, c = feeder.id, feeder.source, feeder.to, self.state.temperature_c
-        line = wire_ohm(line_wire(feeder), feeder.length_ft, c, self.hz)
+        line = run_ohm(feeder, c, self.hz)
         for n in range(1, min(feeder.poles, self.lines) + 1):
             self.add(f"{at}.line{n}", f"{a}.L{n}", f"{b}.lug{n}", line)
         if feeder.neutral == "yes":
-            ohm = wire_ohm(neutral_wire(feeder), feeder.length_ft, c, self.hz)
+            ohm = run_ohm(feeder, c, self.hz, neutral=True)
             self.add(f"{at}.neutral", f"{b}.N", f"{a}.N", ohm)
         ends = {"egc": "ground", "raceway": "case"}
         for part, ohm in return_branches(feeder, c, self.hz).items():
@@ -275,7 +311,7 @@ class Builder:
         if circuit.line_size is None:
             return
         at, panel, celsius = circuit.id, circuit.panel, self.state.temperature_c
-        line = wire_ohm(line_wire(circuit), circuit.length_ft, celsius, self.hz)
+        line = run_ohm(circuit, celsius, self.hz)
         for n, leg in enumerate(self.legs[at], 1):
             self.add(f"{at}.line{n}", f"{panel}.L{leg}", f"{at}.L{n}", line)
         neutral = self.neutral_node(circuit)

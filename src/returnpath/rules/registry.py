@@ -174,7 +174,15 @@ class Evidence:
     def other_building(self, feeder) -> bool:
         """Whether a feeder leads to another building."""
         a, b = (self.panels[p].building for p in (feeder.source, feeder.to))
+        if a is None and b is not None:  # nobody said where the service is: not in a barn
+            return b in self._outbuildings
         return a is not None and b is not None and a != b
+
+    @cached_property
+    def _outbuildings(self) -> frozenset[str]:
+        """The buildings that are no dwelling by their permit."""
+        kinds = ("dwelling accessory", "farm", "commercial")
+        return frozenset(b.id for b in self.filled.buildings if b.permit in kinds)
 
     def column(self, run) -> int:
         """The ampacity column of a circuit or feeder, °C."""

@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from .. import tables
 from ..conductor import insulation_limits, methods
+from ..vocabulary import Size
 
 METAL = {"copper": "copper", "aluminium": "aluminum"}
 YES_NO = {"yes": "yes", "no": "no"}
@@ -77,6 +78,19 @@ class Part(BaseModel):
     """A group of facts inside an element."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=200)
+
+
+class Segment(Part):
+    """One stretch of a run: its wire, its method, its own fault path, its length."""
+
+    method: str = "NM"
+    length_ft: float = Field(gt=0, le=5000)
+    line_size: Size
+    line_material: Metal_ = "copper"
+    egc: Egc = "wire"
+    egc_size: Size | None = None
+    egc_material: Metal_ | None = None
+    raceway_size: str | None = None
 
 
 class Provenance(Part):

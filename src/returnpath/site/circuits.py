@@ -9,6 +9,7 @@ from .base import (
     Element,
     Metal_,
     Route,
+    Segment,
     YesNo,
     fact,
     insulation,
@@ -54,6 +55,11 @@ class Circuit(Element):
     method: str | None = wiring_method()
     length_ft: float | None = fact(
         "one-way length", "length", low=0, high=5000, help="Along the cable, panel to receptacle."
+    )
+    segments: tuple[Segment, ...] | None = fact(
+        "segments",
+        "segments",
+        help="Where the method changes: 12/2 NM 40ft; #12 EMT 1/2 25ft. From the panel out.",
     )
     line_size: Size | None = fact("line wire", "size")
     line_material: Metal_ | None = metal()

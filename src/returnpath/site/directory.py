@@ -7,7 +7,7 @@ from typing import Any
 from ..errors import BadInput
 from ..vocabulary import FactPath, fact_in
 from .circuits import Circuit
-from .fields import FieldInfo, fields_of, parse_text, show_value
+from .fields import FieldInfo, check_value, fields_of, parse_text, show_value
 from .installation import Installation
 
 MOST_ROWS = 1000
@@ -80,6 +80,8 @@ def _facts(head, row, number, columns) -> dict[str, Any]:
             continue
         try:
             value = parse_text(columns[name], cell)
+            if columns[name].kind == "segments":
+                value = check_value(columns[name], value)
         except BadInput as error:
             raise BadInput(f"Row {number}, {name}: {error.sentence}") from None
         here, path = facts, FactPath.of("c", name)

@@ -95,8 +95,9 @@ def parse_text(info: FieldInfo, text: str) -> Any:
         return check_value(info, text)
     if info.kind == "choice":
         return check_value(info, _choice(info, text))
-    if info.kind == "places":
-        return check_value(info, text)
+    if info.kind in ("places", "segments"):
+        value = check_value(info, text)
+        return show_value(info, value) if info.kind == "segments" else value
     if info.kind == "size":
         return check_value(info, Size.typed(text))
     if info.kind == "raceway":
@@ -153,6 +154,8 @@ def check_value(info: FieldInfo, value: Any) -> Any:
     if info.kind == "raceway":
         raceway_row("EMT", str(value))
         return str(value)
+    if info.kind == "segments":
+        return _segments(value)
     if info.kind == "places":
         return _known_places(str(value))
     if info.kind in ("text", "ref"):
@@ -173,6 +176,12 @@ def _known_places(text: str) -> str:
     return known_places(text)
 
 
+def _segments(value: Any) -> Any:
+    from .segments import checked, read_segments  # a typed segment is read as a circuit is
+
+    return read_segments(value) if isinstance(value, str) else checked(value)
+
+
 def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
     """``value`` as the trade writes it; "" for None."""
     if value is None:
@@ -181,6 +190,10 @@ def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
         return info.choices.get(str(value), str(value))
     if info.kind == "size":
         return Size(value).name if unit else str(value)
+    if info.kind == "segments":
+        from .segments import show_segments
+
+        return show_segments(value)
     if info.kind in ("text", "raceway", "ref", "places"):
         return f"{value} {info.unit}".strip() if unit else str(value)
     shown = f"{value:,.3f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)

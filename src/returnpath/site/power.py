@@ -11,6 +11,7 @@ from .base import (
     Metal_,
     Part,
     Route,
+    Segment,
     YesNo,
     fact,
     insulation,
@@ -327,6 +328,11 @@ class Feeder(Element):
     )
     method: str | None = wiring_method()
     length_ft: float | None = fact("one-way length", "length", low=0, high=5000)
+    segments: tuple[Segment, ...] | None = fact(
+        "segments",
+        "segments",
+        help="Where the method changes: 12/2 NM 40ft; #12 EMT 1/2 25ft. From the panel out.",
+    )
     line_size: Size | None = fact("line wire", "size")
     line_material: Metal_ | None = metal()
     sets: int | None = fact("parallel sets", "number", low=1, high=6, whole=True)

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from .. import conductor
-from ..network.build import egc_wire, line_wire, neutral_wire, return_branches, wire_ohm
+from ..network.build import egc_wire, line_wire, neutral_wire, return_branches, run_ohm
 from ..site import Circuit, Installation
 from ..vocabulary import FactPath
 from .heat import (
@@ -100,7 +100,7 @@ class Basis:
     def _run_ohm(self, circuit: Circuit, celsius: float) -> complex:
         """Line and return of a hanging circuit at a conductor temperature, joints included."""
         hz, solved = self.low.solved.hz, self.low.solved
-        plain = wire_ohm(line_wire(circuit), circuit.length_ft, celsius, hz)
+        plain = run_ohm(circuit, celsius, hz)
         line = solved.jointed(f"{circuit.id}.line{self.low.pole}", plain)
         if self.kind is FaultKind.CASE:
             back = return_branches(circuit, celsius, hz)

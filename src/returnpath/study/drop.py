@@ -6,7 +6,7 @@ I·2·(R·cos φ + X·sin φ) for two wires, one-way length doubled by the sum, 
 import math
 from dataclasses import dataclass
 
-from ..network.build import line_wire, wire_ohm
+from ..network.build import run_ohm
 from .spine import HOT_C
 from .states import States
 
@@ -42,7 +42,7 @@ def drops(states: States) -> tuple[Drop, ...]:
         volts = states.sources.highest.system.rated_volts(poles)
         phases = math.sqrt(3) if poles == 3 else 1
         amps = circuit.load_va / (volts * phases)
-        ohm = wire_ohm(line_wire(circuit), circuit.length_ft, HOT_C, hz)
+        ohm = run_ohm(circuit, HOT_C, hz)
         lost = run_drop(amps, ohm, circuit.power_factor or 1.0, 3 if poles == 3 else 2)
         found.append(Drop(circuit.id, amps, lost, lost / volts))
     return tuple(found)

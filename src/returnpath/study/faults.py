@@ -197,8 +197,8 @@ class FaultStudy:
 
     @property
     def workings(self) -> Mapping[str, Working]:
-        """The working of each figure, by its name. Made when asked for: kept, its recipes would hold
-        the fault that holds them, and only a collector could take such a ring apart."""
+        """The working of each figure, by its name. Made when asked for: kept, its recipes would
+        hold the fault that holds them, and only a collector could take such a ring apart."""
         return workings.Workings(self) if self.basis and self.lowest_a is not None else {}
 
 

@@ -12,7 +12,7 @@ from enum import StrEnum
 from functools import cached_property, lru_cache
 from typing import Any
 
-from ..network.build import line_wire, return_branches, wire_ohm
+from ..network.build import return_branches, run_ohm
 from ..network.wiring import lines_at
 from ..site import Circuit, Installation, Panel, name_of
 from ..vocabulary import BranchId, NodeId
@@ -68,7 +68,7 @@ class Place:
         found = self._run_ohms.get((celsius, hz))
         if found is None:
             circuit = self.circuit
-            line = wire_ohm(line_wire(circuit), circuit.length_ft, celsius, hz)
+            line = run_ohm(circuit, celsius, hz)
             found = self._run_ohms[celsius, hz] = line, return_branches(circuit, celsius, hz)
         return found
 

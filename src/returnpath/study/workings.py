@@ -120,12 +120,21 @@ def _ohms(fault):
     feeders, service = basis.states.chain(basis.place.panel)
     parts = [(service_wire(service), service.length_ft)] if service else []
     for feeder in reversed(feeders):
-        parts.append((line_wire(feeder), feeder.length_ft))
+        parts += _line_parts(feeder)
     if circuit is not None:
-        parts.append((line_wire(circuit), circuit.length_ft))
+        parts += _line_parts(circuit)
     is_case = fault.kind is FaultKind.CASE
     for run in (circuit, *feeders):
         if run is None:
+            continue
+        if run.segments:
+            ways = return_branches(run, HOT_C, hz)
+            for part, z in ways.items() if is_case else ():
+                yield working.note(
+                    f"{len(run.segments)} segments as the {part}: {z.real:.4f} + j{z.imag:.4f} Ω"
+                )
+            if not is_case:
+                parts += _line_parts(run)
             continue
         way = egc_wire(run) if is_case else None
         if fault.kind is FaultKind.NEUTRAL or (is_case and way is None and run is not circuit):
@@ -150,8 +159,19 @@ def _ohms(fault):
     )
 
 
+def _line_parts(run):
+    """(wire, feet) of a run's line: of each of its segments, where it has any."""
+    if not run.segments:
+        return [(line_wire(run), run.length_ft)]
+    sets = getattr(run, "sets", None) or 1
+    return [
+        (conductor.Wire(s.line_size, s.line_material, s.method, sets), s.length_ft)
+        for s in run.segments
+    ]
+
+
 def _raceway_steps(circuit, hz: float):
-    z = return_branches(circuit, HOT_C, hz).get("raceway")
+    z = None if circuit.segments else return_branches(circuit, HOT_C, hz).get("raceway")
     if z is None or circuit.egc not in ("raceway", "both") or circuit.return_ohm is not None:
         return
     kind = conductor.method(circuit.method).steel_return

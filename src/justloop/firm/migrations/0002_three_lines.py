@@ -10,7 +10,7 @@ from returnpath.site.breaker_lines import read_lines_csv
 
 def fill(apps, schema_editor):
     """Read the list that ships."""
-    model = apps.get_model("firm", "BreakerLine")
+    model = apps.get_model("firm", "FirmLine")
     text = (Path(__file__).parents[1] / "lines.csv").read_text("utf-8")
     for line in read_lines_csv(text):
         facts = asdict(line)

@@ -29,7 +29,10 @@ def is_old_work(circuit) -> bool:
     topic="fault_path",
     needs=(
         "circuits.breaker.rating_a",
+        "buildings.permit",
+        "buildings.wired_year",
         "circuits.egc",
+        "circuits.extended_year",
         "circuits.length_ft",
         "circuits.line_material",
         "circuits.line_size",
@@ -40,6 +43,7 @@ def is_old_work(circuit) -> bool:
         "circuits.outlets",
         "circuits.relied_on",
         "circuits.strap",
+        "circuits.year",
         "feeders.egc",
         "panels.bond",
         "panels.kind",
@@ -60,6 +64,10 @@ def egc_missing(s: Evidence):
                 continue
         elif is_old_work(run) or run.neutral_on_frame:
             continue
+        elif _may_be_old(s, run):
+            question = "Old wiring without an EGC: what receptacles are on it, two slots or three?"
+            yield s.ask(run, f"{run.id}.outlets", question)
+            continue
         elif run.relied_on in MAY_COUNT or run.relied_on == "the earth":
             continue  # metal that may count, and what is no path at all, have their own checks
         size = needed_egc(s, run)
@@ -74,6 +82,18 @@ def egc_missing(s: Evidence):
             fix=fix,
             parts=(f"{run.length_ft:g} ft of {wire}",),
         )
+
+
+def _may_be_old(s: Evidence, circuit) -> bool:
+    """Whether a circuit is of a time, or a wiring, that had no EGC, and nobody said what hangs on
+    it: two slots may remain."""
+    from .old_work import GROUND_SINCE, year_of
+
+    if circuit.relied_on is not None or circuit.extended_year is not None:
+        return False
+    year = year_of(s, circuit)
+    old_wiring = circuit.method in ("K&T", "BX") and s.known(f"{circuit.id}.method")
+    return old_wiring or (year is not None and year < GROUND_SINCE)
 
 
 #: Metal that may count as the path: its own check says whether it does here.

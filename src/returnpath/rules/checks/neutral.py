@@ -132,6 +132,7 @@ def _pairs(s: Evidence):
     why="Who works on one circuit meets the other's current on the neutral.",
     topic="shared_opening",
     needs=(
+        "buildings.permit",
         "buildings.wired_year",
         "circuits.common_opening",
         "circuits.line_size",

@@ -25,6 +25,9 @@ def year_of(s: Evidence, circuit) -> int | None:
     if circuit.year is not None:
         return circuit.year
     home = circuit.building or s.panels[circuit.panel].building
+    dwellings = [b.id for b in s.filled.buildings if b.permit == "dwelling"]
+    if home is None and len(dwellings) == 1:
+        home = dwellings[0]  # there is one house, and nobody said otherwise
     return next((b.wired_year for b in s.filled.buildings if b.id == home), None)
 
 
@@ -35,6 +38,7 @@ def year_of(s: Evidence, circuit) -> int | None:
     why="Three slots promise a ground that is not there.",
     topic="old_outlets",
     needs=(
+        "buildings.permit",
         "buildings.wired_year",
         "circuits.egc",
         "circuits.gfci",
@@ -98,6 +102,7 @@ def two_wire_receptacles(s: Evidence):
     " two-wire choice.",
     topic="new_ground",
     needs=(
+        "buildings.permit",
         "buildings.wired_year",
         "circuits.egc",
         "circuits.extended_year",
@@ -140,6 +145,8 @@ def new_work_without_ground(s: Evidence):
     why="Its frame hangs on the neutral: a loose neutral makes the frame live.",
     topic="range_three_wire",
     needs=(
+        "buildings.permit",
+        "buildings.wired_year",
         "circuits.egc",
         "circuits.length_ft",
         "circuits.line_material",

@@ -100,6 +100,7 @@ def _an(protection: str) -> str:
 
 
 NEEDS = (
+    "buildings.permit",
     "buildings.wired_year",
     "circuits.breaker.rating_a",
     "circuits.feeds",

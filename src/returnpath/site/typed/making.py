@@ -66,11 +66,11 @@ class Making:
     made: PlaceReading
     accept: str
 
-    def name(self) -> str:
+    def name(self, allowed: frozenset[str] = frozenset()) -> str:
         """The name that is left, with the words that mean nothing as the person decided."""
         if self.kind.word is not None:
             self.line.take(self.kind.word)
-        name, unused = take_name(self.line)
+        name, unused = take_name(self.line, allowed=allowed)
         if unused and self.accept == "name":
             return f"{name} {' '.join(unused)}".strip()[:80]
         self.made.unused = [] if self.accept == "drop" else unused

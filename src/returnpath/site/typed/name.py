@@ -33,13 +33,15 @@ def lexicon() -> frozenset[str]:
     return frozenset(words)
 
 
-def take_name(line: Line, may_have_any: bool = True) -> tuple[str, list[str]]:
+def take_name(
+    line: Line, may_have_any: bool = True, allowed: frozenset[str] = frozenset()
+) -> tuple[str, list[str]]:
     """(the name, the words that were not used) of what nobody has read.
 
     The name is the run of words that the lexicon knows best, the first of equals; other runs join
     it where all their words are known ones, and are not used where they are not.
     """
-    known = lexicon()
+    known = lexicon() | allowed
     runs: list[list[tuple[int, str]]] = []
     end = -1
     for start, word in line.left():

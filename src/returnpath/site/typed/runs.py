@@ -53,7 +53,7 @@ def panel(m: Making) -> None:
     line, site = m.line, m.site
     source = fed_from(site, line) or m.panel
     home = building_in(site, line)
-    name = m.name() or "Sub-panel"
+    name = m.name(frozenset({"panel"})) or "Sub-panel"
     complete_run(line, feeder=True)
     if "underground" in line.marks:
         line.facts["route"] = "underground"
