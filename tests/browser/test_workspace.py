@@ -247,7 +247,7 @@ class AtWork(BrowserCase):
         seen = []
 
         def slowly(route):
-            page.wait_for_timeout(150)
+            page.wait_for_timeout(60)
             seen.append(page.evaluate("document.body.classList.contains('is-busy')"))
             page.wait_for_timeout(400)
             seen.append(page.evaluate("document.body.classList.contains('is-busy')"))

@@ -6,6 +6,7 @@ from django.test import TestCase
 
 from justloop.workspace import fields
 from justloop.workspace.solved import solve, summarise
+from returnpath.rules import findings
 from returnpath.site import Add, Set, apply
 from returnpath.study import Verdict, study
 from returnpath.working import figures
@@ -175,3 +176,23 @@ class Summaries(TestCase):
         self.assertIs(solve(site), solve(house("20A 12/2 NM 85ft a")))
         other = apply(site, Set(path="practice.arc_v", value=40))
         self.assertIsNot(solve(site), solve(other))
+
+
+class Places(TestCase):
+    def test_what_a_circuit_serves_is_read_shown_and_corrected_by_a_tap(self):
+        owner = person("wren")
+        job = job_of(owner)
+        self.client.force_login(owner)
+        page = self.client.get(f"/jobs/{job.pk}/service?at=c2").content.decode()
+        self.assertIn("read from its name", page)
+        self.assertIn("kitchen counter", page)
+        post = {"op": "set", "path": "c2.places", "base": 1, "stage": "service", "at": "c2"}
+        self.client.post(f"/jobs/{job.pk}/edit", post | {"text": "kitchen"})
+        self.assertEqual(job.latest.site.circuit("c2").places, "kitchen")
+        self.client.post(f"/jobs/{job.pk}/edit", post | {"base": 2, "text": "none of these"})
+        site = job.latest.site
+        self.assertEqual(site.circuit("c2").places, "none of these")
+        done = study(site)
+        self.assertNotIn("ground-fault-protection-by-place", {f.id for f in findings(site, done)})
+        refused = self.client.post(f"/jobs/{job.pk}/edit", post | {"base": 3, "text": "moon"})
+        self.assertContains(refused, "is not a place known here")

@@ -23,6 +23,7 @@ from returnpath.site import (
     name_of,
     show_value,
 )
+from returnpath.site.serves import NOWHERE, places, places_of
 from returnpath.study.protection import breaker_of
 from returnpath.vocabulary import FactPath
 
@@ -32,7 +33,8 @@ MOST_BUTTONS = 3  # more choices than this become a list
 
 #: element → what its bench shows at once; every other fact waits behind “More”.
 FIRST = {
-    Circuit: ("breaker.rating_a", "line_size", "length_ft", "egc", "egc_size", "raceway_size"),
+    Circuit: ("breaker.rating_a", "line_size", "length_ft", "egc", "egc_size", "raceway_size",
+              "places"),
     Panel: ("name", "main.rating_a", "bond", "bond_kind", "bond_size"),
     Supply: ("kva", "percent_z", "x_over_r", "fault_a", "fault_kind", "bond"),
     Service: ("run", "length_ft", "line_size", "line_material", "neutral_size"),
@@ -184,7 +186,7 @@ def _field(solved: SolvedSite, element_id: str, info: FieldInfo, typed: Typed) -
             path, str(value or "") if info.kind in FROM_A_LIST else show_value(info, value)
         ),
         help=info.help,
-        assumed=assumption.words if assumption else curve,
+        assumed=assumption.words if assumption else curve or _read_places(site, element_id, info),
         assumed_text=_as_text(info, assumption.value) if assumption else "",
         why=assumption.why if assumption else "",
         known=known,
@@ -193,6 +195,13 @@ def _field(solved: SolvedSite, element_id: str, info: FieldInfo, typed: Typed) -
         mine=typed.mine.get(path, ""),
         can_clear=not isinstance(site.elements()[element_id], Practice),
     )
+
+
+def _read_places(site, element_id: str, info: FieldInfo) -> str:
+    """What a circuit's name says that it serves, while nobody has said."""
+    if info.kind != "places" or site.value_at(f"{element_id}.{info.path}") is not None:
+        return ""
+    return ", ".join(label for _, label, _ in _places(site.elements()[element_id]))
 
 
 def _as_text(info: FieldInfo, value) -> str:
@@ -217,12 +226,23 @@ def _choices(site, element_id: str, info: FieldInfo, value) -> tuple[tuple[str, 
             (s, tables.size_name(s), s == value)
             for s in tables.sizes(_metal(site, element_id, info))
         )
+    if info.kind == "places":
+        return _places(site.elements()[element_id])
     if info.kind == "ref":
         listed = getattr(site, info.to)
         return tuple((e.id, name_of(e), e.id == value) for e in listed if e.id != element_id)
     if info.kind == "raceway":
         return tuple((r, f"{r} in", r == value) for r in _trade_sizes(site, element_id))
     return tuple((k, label, str(value) == k) for k, label in info.choices.items())
+
+
+def _places(circuit: Circuit) -> tuple[tuple[str, str, bool], ...]:
+    """(the list without it, the place, pressed): a tap takes one away."""
+    here = places_of(circuit)
+    return tuple(
+        (", ".join(p for p in here if p != place) or NOWHERE, places()[place], True)
+        for place in here
+    )
 
 
 def _metal(site, element_id: str, info: FieldInfo) -> str:

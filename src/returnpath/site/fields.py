@@ -190,6 +190,8 @@ def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
         return info.choices.get(str(value), str(value))
     if info.kind == "size":
         return Size(value).name if unit else str(value)
+    if info.kind == "segments" and isinstance(value, str):
+        return value
     if info.kind == "segments":
         from .segments import show_segments
 
