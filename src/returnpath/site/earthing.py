@@ -99,7 +99,7 @@ class Metal(Element):
     bond_material: Metal_ | None = metal()
     earth_ohm: float | None = fact("to earth", "number", unit="Ω", low=0.01, high=1e6)
     shared_main: YesNo | None = yes_no(
-        "metal main shared with neighbours", "A metal way to the neighbours' neutral."
+        "metal main shared with neighbors", "A metal way to the neighbors' neutral."
     )
     main_ohm: float | None = fact("of the shared main", "number", unit="Ω", low=0.001, high=100)
     also_joins: str | None = fact(

@@ -159,7 +159,7 @@ APART_SINCE = 2008
 
 @check(
     "array-electrode-by-edition",
-    "fix",
+    "check",
     looks="An array built when an electrode of its own was asked for has none.",
     why="The edition it was built under decides.",
     topic="array_electrode",
@@ -175,7 +175,6 @@ def array_electrode_by_edition(s: Evidence):
                 f"Built under {edition_of(array, s)}, which asked for an electrode at the array,"
                 " and none is described.",
                 "Look for it; the edition in force today no longer asks for one.",
-                level="check",
             )
 
 

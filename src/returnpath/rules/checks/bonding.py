@@ -150,7 +150,7 @@ def water_bond_small(s: Evidence):
     "gas-bond-check",
     "check",
     looks="Gas pipe whose bond nobody has seen, or is smaller than its circuit asks for.",
-    why="It is bonded by the circuit that may make it live; corrugated tube asks for more.",
+    why="It is bonded by the circuit that may make it live; CSST asks for more.",
     topic="gas_bond",
     needs=(
         "circuits.egc",

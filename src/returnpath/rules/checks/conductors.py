@@ -316,7 +316,7 @@ def unlike_metals_together(s: Evidence):
     "small-conductor-retaped",
     "fix",
     looks="A white or green wire of 6 AWG or smaller is re-identified by tape.",
-    why="The next person trusts the colour, not the tape that fell off.",
+    why="The next person trusts the color, not the tape that fell off.",
     topic="identified_neutral",
     needs=("circuits.line_size", "circuits.retaped", "feeders.neutral_size", "feeders.retaped"),
 )

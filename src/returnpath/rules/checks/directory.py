@@ -63,10 +63,11 @@ def label_vague(s: Evidence):
 
 @check(
     "space-conflict",
-    "fix",
+    "check",
     looks="Two breakers are entered on one space, or one beyond the panel's last.",
     why="One of the two is written down wrong, or two breakers share one place.",
-    topic="space_conflict",
+    topic="the directory as it is entered",
+    kind=PRACTICE,
     needs=("circuits.poles", "circuits.space", "circuits.tandem", "panels.spaces"),
 )
 def space_conflict(s: Evidence):

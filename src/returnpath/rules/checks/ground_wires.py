@@ -25,7 +25,7 @@ def is_old_work(circuit) -> bool:
     "egc-missing",
     "danger",
     looks="A circuit, or a feeder within a building, has no ground-fault path.",
-    why="The breaker sees no current and stays closed; it stays at line voltage.",
+    why="The breaker sees no current and stays closed; the metal stays at line voltage.",
     topic="fault_path",
     needs=(
         "circuits.breaker.rating_a",

@@ -343,7 +343,7 @@ def _devices(s: Evidence):
 @check(
     "earth-only-return",
     "danger",
-    looks="The only way home is through the soil.",
+    looks="The only path back is through the soil.",
     why="Soil carries a few amperes: no breaker opens, and metal and ground around it stay live.",
     topic="fault_path",
     needs=(

@@ -237,7 +237,7 @@ def open_neutral_exposure(s: Evidence):
 @check(
     "lost-neutral-hidden-by-pipe",
     "check",
-    looks="A metal water main shared with neighbours would carry a lost neutral's current.",
+    looks="A metal water main shared with neighbors would carry a lost neutral's current.",
     why="Nothing in the house shows it; the plumber who parts the pipe meets it.",
     topic="a shared metal water main",
     kind=PRACTICE,
@@ -247,7 +247,7 @@ def lost_neutral_hidden_by_pipe(s: Evidence):
     for metal in s.filled.metals:
         if metal.kind == "water" and metal.shared_main is None and metal.bonded == "yes":
             if metal.material == "metal":
-                question = "Is the metal water main shared with the neighbours?"
+                question = "Is the metal water main shared with the neighbors?"
                 yield s.ask(metal, f"{metal.id}.shared_main", question)
             continue
         if metal.shared_main != "yes":

@@ -297,7 +297,7 @@ def _neutral_is_enough(s: Evidence, feeder) -> Condition:
 @check(
     "bonded-with-egc",
     "danger",
-    looks="Another building's panel joins neutral and ground although an EGC comes along.",
+    looks="Another building's panel bonds neutral and ground although an EGC comes along.",
     why="The load's current comes home on the EGC and every metal way besides.",
     topic="building_feed",
     needs=(

@@ -13,8 +13,8 @@ name = tables.size_name
 @check(
     "bond-missing-service",
     "danger",
-    looks="The neutral is not joined to the ground bar and enclosure at the service disconnect.",
-    why="Without it no fault current comes home, and no breaker opens.",
+    looks="The neutral is not bonded to the ground bar and enclosure at the service disconnect.",
+    why="Without it no fault current comes back, and no breaker trips.",
     topic="main_bonding_jumper",
     root=True,
     needs=("panels.bond", "study", "supplies.earthing"),
@@ -99,8 +99,8 @@ def disconnect_marking(s: Evidence):
 @check(
     "bond-downstream",
     "danger",
-    looks="A sub-panel in the same building joins its neutral to its ground bar again.",
-    why="The load's current comes home on metal that a hand can touch.",
+    looks="A sub-panel in the same building bonds its neutral to its ground bar again.",
+    why="The load's current comes back on metal that a hand can touch.",
     topic="downstream_bond",
     needs=("panels.bond", "study"),
 )
