@@ -75,6 +75,8 @@ def take(page, context) -> None:
     shoot(page, "touch")
     page.click("[data-look=neutral]")
     shoot(page, "lost-neutral")
+    page.goto(f"{job}/practice")
+    shoot(page, "practice")
     for stage in ("survey", "buildings", "prove", "fix"):
         page.goto(f"{job}/{stage}")
         shoot(page, stage)

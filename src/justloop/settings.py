@@ -86,6 +86,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
+    "justloop.privacy.NoStore",
 ]
 ROOT_URLCONF = "justloop.urls"
 WSGI_APPLICATION = "justloop.wsgi.application"

@@ -4,7 +4,8 @@ import unittest
 
 from returnpath.errors import BadInput
 from returnpath.rules import LEVELS, findings
-from returnpath.site import apply
+from returnpath.site import Set, apply
+from returnpath.site.edits import Require
 from returnpath.study import study
 
 from .houses_judged import built, stories
@@ -69,3 +70,19 @@ def _worst(found):
         if f.level in GRAVE:
             ranks[f.place] = min(ranks.get(f.place, 9), f.level.rank)
     return ranks
+
+
+class LocalAdditions(unittest.TestCase):
+    def test_a_requirement_that_names_a_place_is_asked_for_there(self):
+        site = built(stories()["clean-suburb"])
+        site = apply(site, Set(path="c18.name", value="Studio workshop receptacles"))
+        site = apply(site, Set(path="c18.gfci", value="no"))
+        site = apply(site, Set(path="practice.edition", value=2005))
+        key = "arc-fault-protection-by-place"
+        site = apply(site, Require(text="AFCI in every garage and workshop", who="Office"))
+        found = {(f.id, f.place): f for f in found_in(site)}
+        self.assertEqual(found[key, "c18"].level, "check")  # asked
+        site = apply(site, Set(path="c18.afci", value="no"))
+        found = {(f.id, f.place): f for f in found_in(site)}
+        self.assertEqual(found[key, "c18"].level, "fix")
+        self.assertIn("Office", str(found[key, "c18"].authority))

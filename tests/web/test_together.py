@@ -317,3 +317,55 @@ class Lists(TestCase):
         long = self.client.post(f"/jobs/{job.pk}/edit", post | {"text": "a" * 50_000})
         self.assertContains(long, "50,000 characters")
         self.assertEqual(job.revisions.count(), 1)
+
+
+class Odd(TestCase):
+    def setUp(self):
+        self.wren = person("wren")
+        self.job = job_of(self.wren)
+        self.client.force_login(self.wren)
+
+    def test_private_pages_are_kept_by_no_cache(self):
+        answer = self.client.get(f"/jobs/{self.job.pk}/service")
+        self.assertIn("no-store", answer["Cache-Control"])
+
+    def test_a_head_is_answered_wherever_a_page_is(self):
+        for path in ("/", "/breaker-lines", "/healthz", f"/jobs/{self.job.pk}/prove"):
+            self.assertEqual(self.client.head(path).status_code, 200, path)
+
+    def test_files_that_are_odd(self):
+        from returnpath.site import dumps
+
+        plain = dumps(self.job.latest.site)
+        for text, taken in (
+            ("\ufeff" + plain, True),
+            (
+                plain.replace("kitchen", "kit\\u0001chen").replace("Kitchen", "Kit\\u0001chen"),
+                False,
+            ),
+            (plain.replace('"last_id": 2', '"last_id": 999999999999'), True),
+        ):
+            jobs = Job.objects.count()
+            with tempfile.NamedTemporaryFile(suffix=".json") as upload:
+                upload.write(text.encode())
+                upload.seek(0)
+                self.client.post("/jobs/open", {"file": upload})
+            self.assertEqual(Job.objects.count() - jobs, int(taken), text[:20])
+        far = Job.objects.order_by("-pk").first()
+        answer = self.client.post(
+            f"/jobs/{far.pk}/edit", {"op": "add", "text": "20A 12/2 bath", "base": 1}
+        )
+        self.assertEqual(answer.status_code, 200)
+
+    def test_a_cell_that_looks_like_a_formula_is_text(self):
+        revisions.save_edits(self.job, self.wren, 1, [Set(path="c2.name", value="=1+1")])
+        table = self.client.get(f"/jobs/{self.job.pk}/circuits.csv").content.decode()
+        self.assertIn("'=1+1", table)
+        self.assertNotIn(",=1+1", table)
+        with tempfile.NamedTemporaryFile(suffix=".csv") as upload:
+            upload.write(table.encode())
+            upload.seek(0)
+            self.client.post(
+                f"/jobs/{self.job.pk}/edit", {"op": "table", "base": 2, "file": upload}
+            )
+        self.assertEqual(self.job.latest.site.circuits[0].name, "=1+1")

@@ -6,7 +6,7 @@ from django.contrib import messages
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_http_methods, require_safe
 
 from returnpath.errors import BadInput
 from returnpath.site import Practice, Set, dumps_practice, field_info, fields_of, loads_practice
@@ -23,7 +23,7 @@ MOST_BYTES = 200_000
 MOST_PROFILES = 50
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def breaker_lines(request):
     """The list; a CSV takes its place, or adds to it."""
     error = ""
@@ -57,7 +57,7 @@ def _take_list(request) -> str:
     return ""
 
 
-@require_GET
+@require_safe
 def breaker_lines_file(request):
     """The list as CSV."""
     text = write_lines([one.line for one in FirmLine.objects.all()])
@@ -66,7 +66,7 @@ def breaker_lines_file(request):
     return response
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def practice(request, pk: int):
     """Each school with both reasons, local requirements, and named profiles."""
     job = job_of(request, pk)

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import Q
 from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_http_methods, require_safe
 
 from ..workspace import present
 from ..workspace.solved import solve
@@ -18,7 +18,7 @@ from .newjob import EXAMPLE, NewJob
 A_PAGE = 40
 
 
-@require_GET
+@require_safe
 def job_list(request):
     """Work waiting: this person's jobs, worst first."""
     search = request.GET.get("q", "").strip()[:80]
@@ -52,7 +52,7 @@ def _row(job: Job, user) -> dict:
     }
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def new_job(request):
     """One short page; refused input keeps everything that was typed."""
     form = NewJob(request.POST if request.method == "POST" else None)
@@ -69,7 +69,7 @@ def new_job(request):
     )
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def crew(request, pk: int):
     """Who works on a job; only its owner changes that."""
     job = get_object_or_404(Job.objects.seen_by(request.user), pk=pk)

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.http import HttpResponse
 from django.template.loader import render_to_string
 from django.utils.safestring import mark_safe
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from ..drawing import palette
 from ..drawing.chart import chart_scene
@@ -44,7 +44,7 @@ def _fetcher():
     return OwnFiles(allowed_protocols=("file",))
 
 
-@require_GET
+@require_safe
 def sheet(request, pk: int):
     """The sheet as PDF."""
     from weasyprint import HTML

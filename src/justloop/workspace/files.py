@@ -5,7 +5,7 @@ from django.db import transaction
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
 from returnpath.site import dumps, dumps_practice, loads, write_csv
@@ -32,21 +32,21 @@ def _stem(job) -> str:
     return slugify(job.name)[:60] or f"job-{job.pk}"
 
 
-@require_GET
+@require_safe
 def job_file(request, pk: int):
     """The job's newest revision as a job file."""
     job = job_of(request, pk)
     return _attached(dumps(job.latest.site), "application/json", f"{_stem(job)}.json")
 
 
-@require_GET
+@require_safe
 def circuits(request, pk: int):
     """The circuits as CSV."""
     job = job_of(request, pk)
     return _attached(write_csv(job.latest.site), "text/csv", f"{_stem(job)}-circuits.csv")
 
 
-@require_GET
+@require_safe
 def practice(request, pk: int):
     """The job's local practice as a practice file."""
     job = job_of(request, pk)
@@ -75,7 +75,7 @@ def open_file(request):
     return redirect(job_address(job, stage="survey"))
 
 
-@require_GET
+@require_safe
 def test_sheet(request, pk: int):
     """What a loop meter should read at each receptacle, with a blank beside it."""
     job = job_of(request, pk)
@@ -89,7 +89,7 @@ def test_sheet(request, pk: int):
     return render(request, "workspace/test_sheet.html", context)
 
 
-@require_GET
+@require_safe
 def drawing(request, pk: int, name: str):
     """A drawing as a file that stands alone, colours written out."""
     job = job_of(request, pk)

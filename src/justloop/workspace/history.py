@@ -2,7 +2,7 @@
 
 from django.contrib import messages
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.rules import summary
 from returnpath.site import fields_of, name_of, show_value
@@ -18,7 +18,7 @@ from .views import job_of
 MOST_ROWS = 200
 
 
-@require_GET
+@require_safe
 def history(request, pk: int):
     """What changed, in words, by whom; each can be looked at, named, compared."""
     job = job_of(request, pk)
@@ -38,7 +38,7 @@ def name(request, pk: int, number: int):
     return redirect("history", pk=pk)
 
 
-@require_GET
+@require_safe
 def old(request, pk: int, number: int):
     """An old revision, to be read: its summary, its table, its findings."""
     job = job_of(request, pk)
@@ -56,7 +56,7 @@ def old(request, pk: int, number: int):
     return render(request, "workspace/old.html", context)
 
 
-@require_GET
+@require_safe
 def compare(request, pk: int):
     """Two revisions: what was changed, and what that moved."""
     job = job_of(request, pk)

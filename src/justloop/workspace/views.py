@@ -12,7 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
 from returnpath.site import KIND_WORDS, LISTS, read_lines, read_place
@@ -32,7 +32,7 @@ def job_of(request, pk: int) -> Job:
     return get_object_or_404(Job.objects.seen_by(request.user), pk=pk)
 
 
-@require_GET
+@require_safe
 def workspace(request, pk: int, stage: str):
     """One job on one screen."""
     if stage not in STAGES:
@@ -272,7 +272,7 @@ def redo(request, pk: int):
     return redirect(address_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
-@require_GET
+@require_safe
 def read_line(request):
     """What a typed line is understood as, while it is typed; its place need not be named."""
     from returnpath.site import Installation

@@ -11,6 +11,7 @@ from .fields import FieldInfo, check_value, fields_of, parse_text, show_value
 from .installation import Installation
 
 MOST_ROWS = 1000
+FORMULA = ("=", "+", "-", "@", "\t")
 
 
 def _columns() -> dict[str, FieldInfo]:
@@ -38,7 +39,9 @@ def write_csv(site: Installation) -> str:
 def _cell(info: FieldInfo, value: Any) -> str:
     if value is None:
         return ""
-    return str(value) if info.kind == "choice" else show_value(info, value, unit=False)
+    text = str(value) if info.kind == "choice" else show_value(info, value, unit=False)
+    # What a table program would take for a formula is kept as text.
+    return f"'{text}" if text[:1] in FORMULA else text
 
 
 def read_csv(text: str) -> list[dict[str, Any]]:
@@ -73,6 +76,8 @@ def _facts(head, row, number, columns) -> dict[str, Any]:
         raise BadInput(f"Row {number} has {len(row)} cells for {len(head)} columns.")
     for name, cell in zip(head, row, strict=False):
         cell = cell.strip()
+        if cell[:1] == "'" and cell[1:2] in FORMULA:
+            cell = cell[1:]
         if not cell:
             continue
         if name == "panel":

@@ -88,7 +88,7 @@ def field_info(element: BaseModel, path: str) -> FieldInfo:
 
 def parse_text(info: FieldInfo, text: str) -> Any:
     """The value a person typed. Empty text is None: not known. BadInput says what is allowed."""
-    text = " ".join(str(text).split())
+    text = " ".join("".join(c if c.isprintable() else " " for c in str(text)).split())
     if not text:
         return None
     if info.kind in ("text", "ref"):

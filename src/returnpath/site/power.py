@@ -87,7 +87,11 @@ class Supply(Element):
     kind: Literal["utility", "generator", "inverter"] | None = fact(
         "kind",
         "choice",
-        choices={"utility": "utility", "generator": "generator", "inverter": "inverter"},
+        choices={
+            "utility": "utility",
+            "generator": "generator",
+            "inverter": "inverter or battery",
+        },
     )
     system: System | None = fact("system", "choice", choices={s.value: s.label for s in System})
     earthing: Literal["TN-S", "TN-C-S", "TT"] | None = fact(

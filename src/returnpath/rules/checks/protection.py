@@ -4,8 +4,8 @@ import re
 
 from ... import tables
 from ...site import Set
-from ...site.serves import places_of
-from ..finding import RULE, Authority
+from ...site.serves import places_in, places_of
+from ..finding import LOCAL, RULE, Authority
 from ..registry import Evidence, check
 from .old_work import year_of
 
@@ -52,7 +52,10 @@ def _look(s: Evidence, protection: str, fact: str):
         rows = asked_for(circuit, protection)
         rows = [r for r in rows if int(r["from_edition"]) <= s.edition]
         given = getattr(circuit, fact)
-        if not rows or given == "yes":
+        if given == "yes":
+            continue
+        if not rows:
+            yield from _by_local_requirement(s, circuit, protection, fact, given)
             continue
         row, year = rows[0], year_of(s, circuit)
         replaced = circuit.replaced_year
@@ -95,6 +98,27 @@ def _look(s: Evidence, protection: str, fact: str):
             )
 
 
+def _by_local_requirement(s: Evidence, circuit, protection: str, fact: str, given):
+    """A local requirement that names the protection and a place: “GFCI in the laundry”."""
+    for one in s.practice.requirements:
+        asked = set(places_in(one.text)) & set(places_of(circuit))
+        if protection not in one.text.upper() or not asked:
+            continue
+        path = f"{circuit.id}.{fact}"
+        if given is None:
+            yield s.ask(circuit, path, f"{one.text}: is there {protection} protection?")
+            return
+        yield s.found(
+            circuit,
+            f"Without {protection} protection, which is asked for here: {one.text}.",
+            f"{_an(protection)} breaker, or {_an(protection)} receptacle first on the circuit.",
+            fix=(Set(path=path, value="yes"),),
+            parts=(f"{protection} breaker",),
+            authority=Authority(LOCAL, f"{one.who}, {one.when}".strip(", ")),
+        )
+        return
+
+
 def _an(protection: str) -> str:
     return f"An {protection}" if protection == AFCI else f"A {protection}"
 
@@ -108,6 +132,7 @@ NEEDS = (
     "circuits.poles",
     "circuits.replaced_year",
     "circuits.year",
+    "practice.requirements",
     "supplies.system",
 )
 

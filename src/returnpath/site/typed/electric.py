@@ -101,7 +101,7 @@ def _spaces(line: Line) -> None:
     more = r"(?:\s*(?:/|,|&|\+|-|and)\s*(\d{1,2}))?"
     for pattern in (
         rf"\b(?:spaces?|slots?|positions?|pos)\s*#?\s*(\d{{1,2}}){more}\b",
-        rf"\b(?:circuit|ckt|cct|cir)s?\.?\s*#?\s*(\d{{1,2}}){more}\b\s*[:.)]?(?!\s*(?:{UNIT}|a\b|amp))",
+        rf"\b(?:circuit|ckt|cct|cir)s?\.?\s*#?\s*(\d{{1,2}}){more}\b\s*[:.)]?(?!\s*(?:{UNIT}|a\b|amp|-?\s*wires?\b))",
         r"^\s*#?\s*(\d{1,2})()\s*[:.)](?=\s)",
     ):
         for match in line.find(pattern):
@@ -215,7 +215,7 @@ def _give_trade(line: Line, match, text: str) -> None:
 
 def _cables(line: Line) -> None:
     pattern = (
-        rf"#?(?<![\d/.-])({SZ})\s*(?:awg\s*)?(?:/|-)\s*([2345])(?![\d/.]|\s*(?:\"|in\b|{UNIT}))"
+        rf"#?(?<![\d/.-])({SZ})\s*(?:awg\s*)?(?:/|-)\s*([2345])(?![\d.]|/\s*\d|\s*(?:\"|in\b|{UNIT}))"
         r"(?:\s*(?:/|-)?\s*(?:w/?\s?g(?:nd|rd|round)?\b|wg\b|g(?:nd|rd)?\b))?"
         r"|#?(?<![\d/.-])(14|12|10|8|6|4|2)(?:/|-)\s*([234])(?:w/?g|g)\b"
     )
@@ -323,6 +323,8 @@ def _wires(line: Line) -> None:
         r"\bno\s+neutral\b|\bwithout\s+(?:a\s+)?neutral\b|\bw/o\s+neutral\b", neutral="no"
     )
     line.take_all(r"\b(?:with|w/|plus|\+)\s*(?:a\s+)?neutral\b", neutral="yes")
+    if line.take_all(r"\b4\s*-?\s*wires?\b"):  # three and the ground
+        line.marks |= {"conductors 4", "ground"}
     if match := line.first(r"\b([2345])\s*(?:-\s*)?wires?\b"):
         line.take(match)
         line.marks.add(f"conductors {match[1]}")
@@ -334,6 +336,9 @@ def _wires(line: Line) -> None:
     for match in list(
         line.find(rf"(?:\(\s*([2345])\s*\)|(?<![\w.])([2345])\s*x?)?\s*#\s*({SZ})\b(?:{awg})?")
     ):
+        known = line.facts.get("line_size")
+        if known and known != match[3] and re.search(r"[a-z]\s*$", line.low[: match.start()]):
+            continue  # “small appliance #1”: a number of its name
         if size := size_of(match[3], match[0], line):
             line.take(match, line_size=size)
             if count := match[1] or match[2]:
@@ -370,7 +375,9 @@ def _methods(line: Line) -> None:
         if sheath and not follows and line.facts.get("poles") != 2:
             line.take(match, method="AC")
     line.take_all(r"\bconduit\b", "conduit")
-    if line.take_all(r"\b(?:cloth(?:[\s-]*covered)?|rag)(?:\s+(?:wire|wiring|cable))?\b"):
+    if line.take_all(
+        r"\b(?:old\s+)?(?:cloth(?:[\s-]*covered)?|rag)(?:\s+(?:wire|wiring|cable))?\b"
+    ):
         line.marks.add("old")
     line.take_all(
         r"\b(?:under\s?ground|buried|direct[\s-]+burial|in\s+(?:a\s+)?trench)\b", "underground"

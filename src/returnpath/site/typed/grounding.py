@@ -40,8 +40,11 @@ def _count(m: Making) -> int:
 def electrode(m: Making) -> None:
     line, site, kind = m.line, m.site, m.kind.of or "rod"
     panel = fed_from(site, line) or panel_of_building(site, line) or m.panel
+    if head := line.first(r"^\s*\(?([2-9])\)?\s*(?:-|x|pcs?\.?|pieces)\s"):
+        line.take(head)
     _rod_size(line)
-    count = _count(m)
+    line.take_all(r"\bgecs?\b(?!\s*#?\d)|\bgrounding\s+electrode\s+conductor\b")
+    count = int(head[1]) if head else _count(m)
     _lead(line)
     given = line.facts
     facts: dict[str, Any] = {"kind": kind}
@@ -184,6 +187,9 @@ def metal(m: Making) -> None:
         said.append("bonded")
     size = size or line.facts.get("line_size") or line.facts.get("egc_size")
     if size:
+        if facts.get("bonded") is None:  # a wire to it is its bond
+            facts |= {"bonded": "yes", "panel": panel}
+            said.append("bonded")
         facts["bond_size"] = parse_text(field_info(Metal(id="m1"), "bond_size"), size)
         said.append(f"bonding wire {tables.size_name(facts['bond_size'])}")
     if line.take_all(r"\bshared(?:\s+(?:main|with\s+(?:the\s+)?neighbou?rs))?\b"):

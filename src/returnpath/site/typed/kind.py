@@ -11,7 +11,7 @@ CIRCUIT, PANEL, ELECTRODE, METAL, BUILDING, SUPPLY, SERVICE, ARRAY = (
 
 _PANEL = (
     r"\bsub\s*-?\s*panels?\b|\bpanel\s*boards?\b|\bload\s+cent(?:er|re)s?\b"
-    r"|\bbreaker\s+(?:panel|box)\b|\bfuse\s*box\b|\bmlo\b|\bmain\s+lugs?(?:\s+only)?\b"
+    r"|(?<!main )\bbreaker\s+(?:panel|box)\b|\bfuse\s*box\b|\bmlo\b|\bmain\s+lugs?(?:\s+only)?\b"
     r"|(?<!solar )(?<!control )(?<!pv )(?<!service )(?<!main )\bpanels?\b"
     r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b"
 )
@@ -25,7 +25,7 @@ _ELECTRODES = (
 )  # fmt: skip
 _METALS = (
     ("gas", r"\bgas\s*-?\s*(?:pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
-    ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:pipe|line|main|piping|pipes|lines|supply)\b|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
+    ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:pipe|line|main|piping|pipes|lines|supply|service)\b|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
     ("structure", r"\b(?:steel|metal|building)\s+(?:frame|structure|beam|framing|building\s+frame)\b"
      r"|\bstructural\s+(?:steel|metal)\b|^\s*(?:structure|frame)\b"),
     ("pool", r"\b(?:swimming\s+)?pool\b(?:\s+(?:shell|steel|water))?|\b(?:spa|hot\s+tub)\b"),
@@ -40,7 +40,7 @@ def metal_words(of: str) -> str:
 _SUPPLY = r"\b(?:standby\s+|portable\s+|backup\s+)?(?:generators?|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\btransformer\b|\bxfmr\b"
 _SERVICE = (
     r"\bservice\s*-?\s*(?:drop|lateral|entrance|conductors?|run|feed|wires?)\b(?:\s+conductors?)?"
-    r"|\b(?:overhead|underground)\s+(?:service|drop|lateral)\b|\bservice\b|\btriplex\b|\blateral\b|\bdrop\b"
+    r"|\b(?:overhead|underground)\s+(?:service|drop|lateral)\b|(?<!water )(?<!gas )\bservice\b|\btriplex\b|\blateral\b|\bdrop\b"
     r"|(?<!from )(?<!from the )(?<!off )(?<!off the )(?<!of the )(?<!at )(?<!at the )"
     r"\b(?:main|service)\s+(?:service\s+)?(?:breaker\s+)?panel\b"
 )
@@ -48,7 +48,8 @@ _ARRAY = r"\b(?:solar|pv|photovoltaic)\b(?:\s*-?\s*(?:array|panels?|modules?|sys
 BUILDINGS = {
     "building": None, "house": "dwelling", "cottage": "dwelling", "guest house": "dwelling accessory",
     "guesthouse": "dwelling accessory", "shed": "dwelling accessory",
-    "detached garage": "dwelling accessory", "garage": "dwelling accessory",
+    "detached garage": "dwelling accessory", "detached workshop": "dwelling accessory",
+    "detached shed": "dwelling accessory", "detached building": "dwelling accessory", "garage": "dwelling accessory",
     "workshop": "dwelling accessory", "boathouse": "dwelling accessory",
     "outbuilding": "dwelling accessory", "greenhouse": "dwelling accessory",
     "pole barn": "farm", "barn": "farm", "stable": "farm", "silo": "farm",
@@ -78,7 +79,10 @@ def kind_of(line: Line) -> LineKind:
         if wired:
             return LineKind(CIRCUIT, None, doubts=(ARRAY,))
         return LineKind(ARRAY, array)
-    if panel := line.first(_PANEL):
+    panel = line.first(_PANEL)
+    if panel and _is_the_main(line, panel):
+        return LineKind(SERVICE, panel, doubts=(PANEL,))
+    if panel:
         return LineKind(PANEL, panel)
     if (supply := line.first(_SUPPLY)) and not _is_a_load(line, supply):
         cabled = any(m.startswith("wires ") for m in line.marks)
@@ -106,6 +110,14 @@ def kind_of(line: Line) -> LineKind:
     if line.first(_BUILDING) and two_pole and (line.facts.get("breaker.rating_a") or 0) >= 40:
         doubts = (PANEL,)
     return LineKind(CIRCUIT, None, doubts=doubts)
+
+
+def _is_the_main(line: Line, panel: re.Match[str]) -> bool:
+    """“200 A main breaker panel”: a panel with a main and no name is the service's own."""
+    if "main.rating_a" not in line.facts or "breaker.rating_a" in line.facts:
+        return False
+    inside = range(panel.start(), panel.end())
+    return not any(at not in inside and re.search(r"[A-Za-z]{2}", w) for at, w in line.left())
 
 
 _LOADS = (

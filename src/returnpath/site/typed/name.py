@@ -96,7 +96,7 @@ def _checked(line: Line, run, known):
     good, bad = [], []
     for place, (start, word) in enumerate(run):
         plain = _plain(word)
-        if re.fullmatch(r"\d{1,2}(?:st|nd|rd|th)", plain):
+        if re.fullmatch(r"\d{1,2}(?:st|nd|rd|th)|[34]-way", plain):
             good.append((start, word))
         elif line.is_number_word(start) and place == 0 and len(run) > 1:
             bad.append((start, word))  # a figure that nothing took; after a word it is a name's

@@ -53,6 +53,8 @@ def panel(m: Making) -> None:
     line, site = m.line, m.site
     source = fed_from(site, line) or m.panel
     home = building_in(site, line)
+    if m.kind.word is not None and "feeder" not in m.kind.word[0]:
+        line.take_all(r"\bmobile[\s-]*home\s+feeder\b")  # its cable, where it has another name
     name = m.name(frozenset({"panel"})) or "Sub-panel"
     complete_run(line, feeder=True)
     if "underground" in line.marks:
