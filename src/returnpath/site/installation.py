@@ -154,7 +154,9 @@ class Practice(Element):
         "Lock: quick to undo. Cap: nobody can switch it on by mistake.",
     )
     devices_per_circuit: int | None = Field(default=None, ge=1, le=60)
-    requirements: tuple[Requirement, ...] = Field(default=(), max_length=100)
+    requirements: tuple[Requirement, ...] = Field(
+        default=(), max_length=100, json_schema_extra={"label": "local requirements"}
+    )
 
 
 class Installation(BaseModel):
