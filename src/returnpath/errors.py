@@ -1,5 +1,7 @@
 """The one error a person can cause."""
 
+from typing import Any
+
 
 class BadInput(ValueError):
     """A value that cannot exist or cannot be read, said in one sentence of the trade's words.
@@ -38,3 +40,18 @@ def number_in(
         joint = "and at most" if above_low else "to"
         raise BadInput(f"{what} must be {start} {low:g} {joint} {high:g}{unit}, not {number:g}.")
     return number
+
+
+def has_control(value: Any) -> bool:
+    """Whether a text in it has a character that neither a screen nor a drawing can hold."""
+    waiting = [value]
+    while waiting:
+        here = waiting.pop()
+        if isinstance(here, str):
+            if any(ord(c) < 32 or 127 <= ord(c) < 160 for c in here):
+                return True
+        elif isinstance(here, dict):
+            waiting += [*here, *here.values()]
+        elif isinstance(here, list):
+            waiting += here
+    return False

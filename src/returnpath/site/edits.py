@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
-from ..errors import BadInput
+from ..errors import BadInput, has_control
 from ..vocabulary import FactPath, with_fact
 from .base import Element, Part, Provenance
 from .branches import branches_of
@@ -106,6 +106,8 @@ def parse_edit(data: dict) -> Edit:
 
 def apply(site: Installation, edit: Edit) -> Installation:
     """The site after ``edit``; BadInput (with the field's path) for what cannot exist."""
+    if has_control(edit.model_dump(mode="json")):
+        raise BadInput("A text holds no control characters.", getattr(edit, "path", ""))
     if isinstance(edit, Set):
         changed = _set(site, edit)
     elif isinstance(edit, Add):

@@ -6,11 +6,10 @@
 
 import json
 from collections.abc import Callable
-from typing import Any
 
 from pydantic import ValidationError
 
-from ..errors import BadInput
+from ..errors import BadInput, has_control
 from .installation import Installation, Practice
 from .validate import check_site, sentence_of
 
@@ -37,21 +36,6 @@ def dumps(site: Installation) -> str:
     return json.dumps({"format": FORMAT, "site": body}, ensure_ascii=False)
 
 
-def _has_control(value: Any) -> bool:
-    """Whether a text in it has a character that neither a screen nor a drawing can hold."""
-    waiting = [value]
-    while waiting:
-        here = waiting.pop()
-        if isinstance(here, str):
-            if any(ord(c) < 32 or 127 <= ord(c) < 160 for c in here):
-                return True
-        elif isinstance(here, dict):
-            waiting += [*here, *here.values()]
-        elif isinstance(here, list):
-            waiting += here
-    return False
-
-
 def loads(text: str) -> Installation:
     """Read a document of any known format; BadInput with the path of what is wrong."""
     if len(text) > MAX_BYTES:
@@ -60,7 +44,7 @@ def loads(text: str) -> Installation:
         data = json.loads(text)
     except (ValueError, RecursionError):
         raise BadInput("This is not a job file: it is not JSON.") from None
-    if _has_control(data):
+    if has_control(data):
         raise BadInput("A job file holds no control characters in its texts.")
     if not isinstance(data, dict) or set(data) != {"format", "site"}:
         raise BadInput("A job file has two keys: “format” and “site”.")
