@@ -87,6 +87,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
     "justloop.privacy.NoStore",
+    "justloop.trouble.Trouble",
 ]
 ROOT_URLCONF = "justloop.urls"
 WSGI_APPLICATION = "justloop.wsgi.application"

@@ -1,6 +1,7 @@
 """Signing in and out, the theme, and the pages for what went wrong."""
 
 import shutil
+import sys
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login, logout
@@ -17,6 +18,7 @@ from django.views.decorators.http import require_POST, require_safe
 from returnpath import ENGINE_VERSION, __version__
 
 from ..context import THEMES
+from ..trouble import answer, why_not_kept
 
 DEMO_NAME = "demo"
 DEMO_PASSWORD = "just-loop-demo"  # noqa: S105 - printed by the demo, which serves loopback only
@@ -82,9 +84,11 @@ def not_found(request, exception=None):
 
 @login_not_required
 def broken(request):
-    """Our fault."""
-    what = "Something went wrong on our side. What was saved is kept."
-    return render(request, "wrong.html", {"what": what}, status=500)
+    """Our fault; or a full disk that even the session could not be kept on."""
+    error = sys.exception()
+    if isinstance(error, DatabaseError) and (why := why_not_kept(error)):
+        return answer(request, why, 503)
+    return answer(request, "Something went wrong on our side. What was saved is kept.", 500)
 
 
 @login_not_required

@@ -25,6 +25,7 @@ from returnpath.site import (
 )
 from returnpath.vocabulary import Level
 
+from ..trouble import why_not_kept
 from ..workspace.solved import summarise
 from .models import NOTHING_FOUND, Job, Revision, remember
 
@@ -87,6 +88,8 @@ def _persist(work: Callable[[], Any]) -> Any:
             continue
         except OperationalError as error:
             if "locked" not in str(error) and "busy" not in str(error):
+                if why := why_not_kept(error):
+                    raise BadInput(why) from None
                 raise
             time.sleep(0.05 * (attempt + 1))
     raise BadInput(BUSY)
@@ -268,6 +271,18 @@ def _append(
         Job.objects.filter(pk=job.pk).update(rank=rank, changed=revision.at)
         _thin(job, revision.number)
     return revision
+
+
+def go_on_from(job: Job, author, revision: Revision) -> Revision:
+    """Append an old revision's content as the newest, to be undone like any edit."""
+
+    def work() -> Revision:
+        newest = job.latest
+        words = f"Went on from revision {revision.number}"
+        site, aside = revision.site, revision.aside
+        return _append(job, site, author, words, newest, aside=aside, newest=newest)
+
+    return _persist(work)
 
 
 def undo(job: Job, author) -> Revision | None:

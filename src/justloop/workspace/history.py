@@ -1,9 +1,11 @@
 """The job's history: what changed, an old revision looked at, two compared, names."""
 
 from django.contrib import messages
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
+from returnpath.errors import BadInput
 from returnpath.rules import summary
 from returnpath.site import fields_of, name_of, show_value
 from returnpath.site.installation import LISTS
@@ -54,6 +56,30 @@ def old(request, pk: int, number: int):
         "back": job_address(job),
     }
     return render(request, "workspace/old.html", context)
+
+
+@require_safe
+def raw(request, pk: int, number: int):
+    """A revision's document as it is kept, readable or not."""
+    job = job_of(request, pk)
+    revision = get_object_or_404(job.revisions, number=number)
+    response = HttpResponse(revision.document, content_type="application/json; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="job-{pk}-revision-{number}.json"'
+    return response
+
+
+@require_POST
+def go_on(request, pk: int, number: int):
+    """Go on from an old revision: its content becomes the newest."""
+    job = job_of(request, pk)
+    revision = get_object_or_404(job.revisions, number=number)
+    try:
+        made = revisions.go_on_from(job, request.user, revision)
+    except BadInput as error:
+        messages.error(request, error.sentence)
+        return redirect("history", pk=pk)
+    messages.info(request, f"{made.words}.")
+    return redirect(job_address(job))
 
 
 @require_safe

@@ -2,11 +2,14 @@
 
 from dataclasses import dataclass
 
+from django.db import OperationalError
+
 from returnpath.errors import BadInput
 from returnpath.site import Edit, Installation, apply, describe, parse_edit, rebase, resolved
 
 from ..jobs import revisions
 from ..jobs.models import Job, Revision, Trial
+from ..trouble import why_not_kept
 from .solved import SolvedSite, Unsolvable, solve
 
 
@@ -45,7 +48,7 @@ def running(job: Job, person, site: Installation) -> Trying | None:
         for edit in edits:
             site = apply(site, edit)
     except BadInput:
-        trial.delete()
+        _keep(trial, gone=True)
         who = revisions.others_words(job, trial.base.number, person) if trial.base else ""
         gone = f"Your trial no longer fits the job and is gone ({revisions.listed(trial.words)})."
         raise Gone(f"{who} {gone}".strip()) from None
@@ -64,7 +67,7 @@ def _carry(trial: Trial, job: Job, person) -> str:
         raise BadInput("Its revision is no longer kept.")
     if trial.base.document == latest.document:  # only what is set aside moved
         trial.base = latest
-        trial.save()
+        _keep(trial)
         return ""
     edits = [parse_edit(e) for e in trial.edits]
     conflict = revisions.first_conflict(job, trial.base.number, latest, edits)
@@ -75,8 +78,21 @@ def _carry(trial: Trial, job: Job, person) -> str:
     carried = rebase(edits, trial.base.site, latest.site)
     trial.edits = [e.model_dump(mode="json") for e in carried]
     trial.base = latest
-    trial.save()
+    _keep(trial)
     return told
+
+
+def _keep(trial: Trial, gone: bool = False) -> None:
+    """Write a carried trial, or its end; where nothing can be written that is done at every
+    look anew: looking never fails."""
+    try:
+        if gone:
+            trial.delete()
+        else:
+            trial.save()
+    except OperationalError as error:
+        if not why_not_kept(error):
+            raise
 
 
 def further(trying: Trying | None, latest: Revision, person, edits) -> None:

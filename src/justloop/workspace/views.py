@@ -6,7 +6,7 @@ from dataclasses import replace
 from datetime import timedelta
 
 from django.contrib import messages
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, OperationalError, transaction
 from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
@@ -20,6 +20,7 @@ from returnpath.vocabulary import BranchId
 
 from ..jobs import revisions
 from ..jobs.models import Done, Job, Trial
+from ..trouble import why_not_kept
 from . import present, trials
 from .address import FIRST, MAP_STAGES, STAGES, Address, address_of
 from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
@@ -132,13 +133,17 @@ def first_time(request, op: str, path: str, text: str) -> bool:
         return True
     said = "\n".join((once, str(request.user.pk), op, path, text, request.POST.get("try", "")))
     request.once_key = hashlib.sha256(said.encode()).hexdigest()
-    if request.once_key.startswith("00"):  # now and then
-        Done.objects.filter(at__lt=timezone.now() - timedelta(days=1)).delete()
     try:
+        if request.once_key.startswith("00"):  # now and then
+            Done.objects.filter(at__lt=timezone.now() - timedelta(days=1)).delete()
         with transaction.atomic():
             Done.objects.create(key=request.once_key)
     except IntegrityError:
         return False
+    except OperationalError as error:  # a full disk: the save itself says so beside the field
+        if not why_not_kept(error):
+            raise
+        request.once_key = ""
     return True
 
 

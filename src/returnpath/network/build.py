@@ -12,6 +12,7 @@ is on; an open one leaves it out.
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import accumulate
 
 from .. import conductor, earth, tables
 from ..conductor import Wire
@@ -270,21 +271,14 @@ class Builder:
     def _near(self, group: list[Electrode]) -> None:
         """Rods close enough to share soil: their mutual matrix as coupled ports."""
         soil = self.site.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
-        rows = []
-        for one in group:
-            row = []
-            for other in group:
-                if one is other:
-                    row.append(complex(one.ohm))
-                    continue
-                length = (one.length_ft or tables.assumed_number("rod length ft")) * FOOT_M
-                distance = _distance_ft(group, one, other) * FOOT_M
-                mutual = earth.mutual_rods(soil, length, max(distance, 2 * INCH_M))
-                row.append(complex(min(mutual, 0.98 * min(one.ohm, other.ohm))))
-            rows.append(tuple(row))
+        usual = tables.assumed_number("rod length ft")
+        order = {e.id: n for n, e in enumerate(group)}
+        rods = tuple(
+            (e.ohm, e.length_ft or usual, e.spacing_ft, order.get(e.near or "")) for e in group
+        )
         ports = tuple((f"{e.id}.top", EARTH) for e in group)
         name = f"{group[0].id}.soil"
-        self.net.couple(Coupled(name, ports, (0j,) * len(group), tuple(rows)))
+        self.net.couple(Coupled(name, ports, (0j,) * len(group), _soil_ohms(soil, rods)))
 
     def _metal(self, metal) -> None:
         at = metal.id
@@ -372,14 +366,35 @@ def _near_groups(electrodes: tuple[Electrode, ...]) -> dict[str, list[Electrode]
     return groups
 
 
-def _distance_ft(group: list[Electrode], one: Electrode, other: Electrode) -> float:
-    """Feet between two of a group: as given, or along the row of rods."""
-    for a, b in ((one, other), (other, one)):
-        if a.near == b.id and a.spacing_ft:
-            return a.spacing_ft
-    order = [e.id for e in group]
-    i, j = sorted((order.index(one.id), order.index(other.id)))
-    return sum(e.spacing_ft or 6.0 for e in group[i + 1 : j + 1])
+#: What a rod is to its group: its ohms, its feet, the feet to the rod it is next to, and which
+#: of the group that is.
+Rod = tuple[float, float, float | None, int | None]
+
+
+@lru_cache(maxsize=64)
+def _soil_ohms(soil_ohm_m: float, rods: tuple[Rod, ...]) -> tuple[tuple[complex, ...], ...]:
+    """The mutual matrix of rods that share soil, Ω; every state of a place asks for the same."""
+    along = list(accumulate(rod[2] or 6.0 for rod in rods))  # feet along the row of rods
+    rows = []
+    for i, (own, length, spacing, near) in enumerate(rods):
+        row = []
+        for j, (other, other_length, other_spacing, other_near) in enumerate(rods):
+            if i == j:
+                row.append(complex(own))
+                continue
+            if near == j and spacing:
+                distance = spacing
+            elif other_near == i and other_spacing:
+                distance = other_spacing
+            else:
+                distance = abs(along[i] - along[j])
+            metres = min(max(distance * FOOT_M, 2 * INCH_M), 1000.0)
+            # Of unequal rods their mean length: what one does to the other it does back.
+            mean = (length + other_length) / 2 * FOOT_M
+            mutual = earth.mutual_rods(soil_ohm_m, mean, metres)
+            row.append(complex(min(mutual, 0.98 * min(own, other))))
+        rows.append(tuple(row))
+    return tuple(rows)
 
 
 def build(site: Installation, state: State, circuits=None, wiring: Wiring | None = None) -> Network:

@@ -10,7 +10,7 @@ of a singular matrix. SciPy is imported at the first solve.
 
 import cmath
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -50,7 +50,13 @@ class Coupled:
     @cached_property
     def admittance(self) -> np.ndarray:
         """Siemens, one row a port."""
-        return np.linalg.inv(np.array(self.ohms, dtype=complex))
+        return _inverse(self.ohms)
+
+
+@lru_cache(maxsize=64)
+def _inverse(ohms: tuple[tuple[complex, ...], ...]) -> np.ndarray:
+    """Of the same ports, once: every state of a place has the same rods in the same soil."""
+    return np.linalg.inv(np.array(ohms, dtype=complex))
 
 
 def coupled(id_: str, ports, volts, common: complex, own: complex) -> Coupled:
@@ -157,20 +163,17 @@ class Network:
         """(rows, columns, values) of coupled ports; what drives them is added to ``injected``."""
         index = {**self.nodes, EARTH: -1}
         y = coupling.admittance
-        ends = [(index[p], index[n]) for p, n in coupling.ports]
+        ends = np.array([(index[p], index[n]) for p, n in coupling.ports])
         drives = y @ np.array(coupling.volts)
-        found = []
-        for k, (pk, nk) in enumerate(ends):
-            for node, sign in ((pk, 1), (nk, -1)):
-                if node >= 0:
-                    injected[node] += sign * drives[k]
-            for j, (pj, nj) in enumerate(ends):
-                value = y[k, j]
-                found += [(pk, pj, value), (nk, nj, value), (pk, nj, -value), (nk, pj, -value)]
-        found = [(i, j, v) for i, j, v in found if i >= 0 and j >= 0]
-        rows = np.array([i for i, _, _ in found], dtype=int)
-        columns = np.array([j for _, j, _ in found], dtype=int)
-        return rows, columns, np.array([v for *_, v in found], dtype=complex)
+        for column, sign in ((0, 1), (1, -1)):
+            here = ends[:, column] >= 0
+            np.add.at(injected, ends[here, column], sign * drives[here])
+        # Of ports k and j: (their positive nodes, their negative, and once each across).
+        ks, js = ends[:, None, [0, 1, 0, 1]], ends[None, :, [0, 1, 1, 0]]
+        rows, columns = (x.ravel() for x in np.broadcast_arrays(ks, js))
+        values = (y[:, :, None] * np.array([1, 1, -1, -1])).ravel()
+        kept = (rows >= 0) & (columns >= 0)
+        return rows[kept], columns[kept], values[kept]
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..assume import Assumed, assume
+from ..errors import BadInput
 from ..network.wiring import wiring_of
 from ..site import Installation
 from .array import ArrayStudy, study_arrays
@@ -179,8 +180,18 @@ def _badness(fault: FaultStudy) -> tuple[float, float]:
     return ORDER.index(fault.verdict), -(fault.lowest_a or 0.0)
 
 
+#: What bounds the work: currents between n panels grow with n², rods in shared soil with n³.
+MOST_STUDIED = {"panels": 200, "feeders": 300, "electrodes": 300}
+
+
 def study(site: Installation) -> SiteStudy:
-    """Study every place of a site, gaps filled by ``assume``."""
+    """Study every place of a site, gaps filled by ``assume``. BadInput where it is too large."""
+    for name, most in MOST_STUDIED.items():
+        if len(getattr(site, name)) > most:
+            raise BadInput(
+                f"{len(getattr(site, name)):,} {name} are too many to study at once:"
+                f" {most} are the most. Make two jobs of it."
+            )
     assumed = assume(site)
     wiring = wiring_of(assumed.site)
     supplied = {s.supply for s in site.services}

@@ -145,3 +145,26 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 });
+
+// What went wrong is said on top of the page; the page itself, and what is typed in it, stays.
+const NO_ANSWER = "No answer from the server. What you typed is still here: try again.";
+const complain = (words) => {
+  const main = document.getElementById("main");
+  const told = main.querySelector(".told.trouble") || document.createElement("p");
+  told.className = "told error trouble";
+  told.setAttribute("role", "alert");
+  told.textContent = words;
+  main.prepend(told);
+  told.scrollIntoView({ block: "nearest" });
+};
+document.addEventListener("htmx:response:error", (event) => {
+  const page = new DOMParser().parseFromString(event.detail.ctx.text, "text/html");
+  const heading = page.querySelector("main h1");
+  complain(heading ? heading.textContent : NO_ANSWER);
+});
+document.addEventListener("htmx:error", (event) => {
+  if (event.detail && event.detail.ctx) complain(NO_ANSWER);
+});
+document.addEventListener("htmx:before:request", () => {
+  for (const told of document.querySelectorAll(".told.trouble")) told.remove();
+});

@@ -96,7 +96,9 @@ def _checked(line: Line, run, known):
     good, bad = [], []
     for place, (start, word) in enumerate(run):
         plain = _plain(word)
-        if re.fullmatch(r"\d{1,2}(?:st|nd|rd|th)|[34]-way", plain):
+        if re.fullmatch(r"\d{1,2}(?:st|nd|rd|th)|[34]-way", plain) or (
+            _MARK.fullmatch(word) and _BEFORE_MARK.search(line.text[:start])
+        ):
             good.append((start, word))
         elif line.is_number_word(start) and place == 0 and len(run) > 1:
             bad.append((start, word))  # a figure that nothing took; after a word it is a name's
@@ -115,6 +117,11 @@ def _checked(line: Line, run, known):
         else:
             good.append((start, word))
     return _trimmed(good), [w for _, w in bad]
+
+
+#: What a panel is marked: “panel A2”, “sub-panel LP1”. Elsewhere such a word is a slip.
+_MARK = re.compile(r"[A-Z]{1,3}-?\d{1,3}")
+_BEFORE_MARK = re.compile(r"(?i)\b(?:panel|subpanel|board)\s+$")
 
 
 def _numbers(before: str, figure: str) -> bool:

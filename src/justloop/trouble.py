@@ -1,0 +1,77 @@
+"""What cannot be kept or read, said to the person; what is kept can always be read on."""
+
+import logging
+from collections.abc import Callable
+
+from django.db import DatabaseError, OperationalError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from returnpath.errors import BadInput
+
+logger = logging.getLogger(__name__)
+
+#: What SQLite says → what it means to the person.
+REASONS = {
+    "disk is full": "the disk is full",
+    "readonly database": "the application may not write to its folder",
+    "unable to open database": "the application may not write to its folder",
+    "disk i/o error": "the disk does not answer",
+    "malformed": "the database file is damaged",
+    "not a database": "the database file is damaged",
+    "locked": "others are saving at the same moment",
+}
+STILL_READ = "What was saved before can still be read."
+
+
+def why_not_kept(error: DatabaseError) -> str:
+    """A sentence where nothing can be kept for a reason that a person can mend; else ""."""
+    said = str(error).lower()
+    for words, meaning in REASONS.items():
+        if words in said:
+            return f"Not saved: {meaning}. {STILL_READ} Tell whoever runs this installation."
+    return ""
+
+
+def answer(request: HttpRequest, what: str, status: int, more: dict | None = None) -> HttpResponse:
+    """One sentence on a page of its own; a page that asked for a part of itself shows it on top,
+    and nothing of it is lost (app.js)."""
+    return render(request, "wrong.html", {"what": what, **(more or {})}, status=status)
+
+
+class Trouble:
+    """Answers what goes wrong outside a form: a full disk, a revision that cannot be read, a
+    person whose session ended."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]):
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        signed_out = response.status_code == 302 and not request.user.is_authenticated
+        if signed_out and request.headers.get("HX-Request") == "true":
+            what = (
+                "You are signed out. Sign in in another window and try again: what you typed is"
+                " still here."
+            )
+            return answer(request, what, 401)
+        return response
+
+    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+        """A page for what a person can do something about; None for our own faults."""
+        if isinstance(error, OperationalError) and (why := why_not_kept(error)):
+            logger.error("Nothing can be kept: %s", error)
+            return answer(request, why, 503)
+        if isinstance(error, BadInput):
+            return self._unreadable(request, error)
+        return None
+
+    def _unreadable(self, request: HttpRequest, error: BadInput) -> HttpResponse:
+        from .jobs import readable  # the middleware is made before the models are
+
+        pk = request.resolver_match.kwargs.get("pk") if request.resolver_match else None
+        found = readable.of(request.user, pk) if pk else None
+        if found is None or not found.is_newest_unreadable:
+            return answer(request, error.sentence, 400)
+        logger.error("Job %s, revision %s: %s", pk, found.newest.number, error.sentence)
+        return answer(request, found.sentence, 409, {"unreadable": found})
