@@ -36,6 +36,9 @@ class BrowserCase(StaticLiveServerTestCase):
         cls.browser = cls.playwright.chromium.launch(executable_path=found, args=FLAGS)
         cls.addClassCleanup(cls.browser.close)
 
+    #: Beginnings of console messages that a test brings about itself.
+    allowed: tuple[str, ...] = ()
+
     def open(self, viewport=None, script=True):
         """A fresh context with one page; what it does wrong fails the test at its end."""
         context = self.browser.new_context(
@@ -52,7 +55,7 @@ class BrowserCase(StaticLiveServerTestCase):
                 wrong.append(f"request to {sent.url}")
 
         def message(said):
-            if said.type in ("warning", "error"):
+            if said.type in ("warning", "error") and not said.text.startswith(self.allowed):
                 wrong.append(f"console {said.type}: {said.text}")
 
         page.on("request", request)

@@ -260,6 +260,39 @@ class AtWork(BrowserCase):
         self.assertEqual(seen, [False, True])
         expect(page.locator("body.is-busy")).to_have_count(0)
 
+    def test_without_an_answer_the_typed_text_stays_and_can_be_sent_again(self):
+        page, job = self.page, self.job()
+        self.allowed = ("Failed to load resource", "htmx: htmx:error")
+        self.visit(job, "service", f"?at={job.latest.site.circuits[0].id}")
+        length = page.locator(".facts-card input[id$='-length_ft']")
+        trouble = page.locator(".told.trouble[role=alert]")
+        refused = "<main><h1>Not saved: the disk is full.</h1></main>"
+        for fail, words in (
+            (lambda route: route.abort(), "No answer from the server"),
+            (lambda route: route.fulfill(status=503, body=refused), "Not saved: the disk is full."),
+        ):
+            page.route("**/edit", fail)
+            length.fill("61 ft")
+            page.keyboard.press("Enter")
+            expect(trouble).to_contain_text(words)
+            expect(length).to_have_value("61 ft")
+            page.unroute("**/edit")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=revision 2")
+        expect(trouble).to_have_count(0)
+        self.assertIn("61 ft", job.latest.words)
+
+    def test_enter_keeps_what_is_typed_never_what_is_assumed(self):
+        job = self.job()
+        page = self.open(script=False)
+        self.sign_in(page)
+        self.visit(job, "service", f"?at={job.latest.site.circuits[0].id}", page)
+        length = page.locator(".facts-card input[id$='-length_ft']")
+        expect(length).to_have_attribute("placeholder", "75 ft")
+        length.fill("61 ft")
+        length.press("Enter")
+        self.assertIn("not known to 61 ft", job.latest.words)
+
     def test_a_row_leads_the_map_under_it_and_the_page_stays(self):
         page, job = self.page, self.job()
         self.visit(job, "prove")

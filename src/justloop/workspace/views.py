@@ -89,6 +89,8 @@ def edit(request, pk: int):
     path = request.POST.get("path", "")[:80]
     # “Yes” makes an assumed value known; “Put mine in” repeats a value that met a conflict.
     text = next((request.POST[k] for k in ("mine", "yes", "text") if k in request.POST), "")
+    if "yes" in request.POST and (typed := request.POST.get("text", "").strip()):
+        text = typed  # what stands in the box is never passed over for what was assumed
     op = request.POST.get("op", "set")
     if not first_time(request, op, path, text):  # the same form, pressed twice
         return _page(request, job, job.latest, address) if request.htmx else redirect(address.here)
