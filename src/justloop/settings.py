@@ -77,6 +77,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
+    "justloop.limits.BodyLimit",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -159,7 +160,7 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 
-DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000  # bytes of a form
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000  # bytes of a form (limits.py says so first)
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 200
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
 

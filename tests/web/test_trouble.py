@@ -142,3 +142,17 @@ class Unreadable(TestCase):
         answer = self.client.post(f"/jobs/{self.job.pk}/edit", form, headers={"HX-Request": "true"})
         self.assertContains(answer, "You are signed out", status_code=401)
         self.assertEqual(self.client.post(f"/jobs/{self.job.pk}/edit", form).status_code, 302)
+
+
+class TooMuch(TestCase):
+    def test_a_body_is_measured_before_it_is_read(self):
+        browser = Client(raise_request_exception=False)
+        browser.force_login(person("wren"))
+        for address in ("/jobs/new", "/jobs/open", "/nowhere", "/sign-in"):
+            answer = browser.generic(
+                "POST", address, b"x=" + b"y" * 2_600_000, "application/x-www-form-urlencoded"
+            )
+            self.assertContains(answer, "2.6 MB was sent; 2.5 MB is the most", status_code=413)
+            self.assertIn("script-src", answer["Content-Security-Policy"])
+        odd = browser.post("/jobs/new", {"name": "x"}, CONTENT_LENGTH="²9")
+        self.assertEqual(odd.status_code, 413)
