@@ -1,6 +1,7 @@
 """The one error a person can cause."""
 
 from typing import Any
+from unicodedata import category
 
 
 class BadInput(ValueError):
@@ -43,12 +44,13 @@ def number_in(
 
 
 def has_control(value: Any) -> bool:
-    """Whether a text in it has a character that neither a screen nor a drawing can hold."""
+    """Whether a text in it has a character that a screen, a drawing or a file cannot hold, or
+    that turns what stands beside it (surrogates, controls, marks of direction)."""
     waiting = [value]
     while waiting:
         here = waiting.pop()
         if isinstance(here, str):
-            if any(ord(c) < 32 or 127 <= ord(c) < 160 for c in here):
+            if not here.isprintable() and any(category(c)[0] == "C" for c in here):
                 return True
         elif isinstance(here, dict):
             waiting += [*here, *here.values()]

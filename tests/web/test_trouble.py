@@ -2,10 +2,12 @@
 
 import json
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
 
-from justloop.jobs.models import Revision
+from justloop.jobs.models import Job, Revision
+from returnpath.site.installation import LAST_ID
 from returnpath.study.site import MOST_STUDIED
 from tests.core.test_findings import example
 
@@ -156,3 +158,36 @@ class TooMuch(TestCase):
             self.assertIn("script-src", answer["Content-Security-Policy"])
         odd = browser.post("/jobs/new", {"name": "x"}, CONTENT_LENGTH="²9")
         self.assertEqual(odd.status_code, 413)
+
+
+class OddFiles(TestCase):
+    """Job files that no person made."""
+
+    def setUp(self):
+        self.client.force_login(person("wren"))
+        self.document = json.loads(job_of(person("tern"), example("pebblewick")).latest.document)
+
+    def bring(self, text: str):
+        file = SimpleUploadedFile("odd.json", text.encode())
+        return self.client.post("/jobs/open", {"file": file}, follow=True)
+
+    def test_characters_that_nothing_can_hold(self):
+        text = json.dumps(self.document)
+        for code in ("ud800", "ufffe", "u0000", "u0085", "u202e", "ufeff"):
+            odd = text.replace('"name": "Boathouse feeder"', f'"name": "Boat\\{code}house"')
+            self.assertNotEqual(odd, text)
+            self.assertContains(self.bring(odd), "no control characters")
+        accents = text.replace('"name": "Boathouse feeder"', '"name": "Bo\u00e2t \u4e2d \u00a0"')
+        self.assertNotContains(self.bring(accents), "control")
+
+    def test_numbers_near_their_end(self):
+        self.document["site"]["last_id"] = LAST_ID - 1
+        page = self.bring(json.dumps(self.document))
+        job = Job.objects.get(pk=page.request["PATH_INFO"].split("/")[2])
+        for number, words in ((1, f"c{LAST_ID}"), (2, "no numbers left")):
+            form = {"op": "add", "text": "20A 12/2 NM 40ft den", "base": number, "stage": "survey"}
+            answer = self.client.post(f"/jobs/{job.pk}/edit", form, headers={"HX-Request": "true"})
+            self.assertContains(answer, words)
+        self.assertEqual(job.latest.number, 2)
+        self.document["site"]["last_id"] = 10**30
+        self.assertContains(self.bring(json.dumps(self.document)), "last")

@@ -17,7 +17,7 @@ from .branches import branches_of
 from .circuits import Circuit
 from .earthing import Joint
 from .fields import check_value, field_info, fields_of, show_value
-from .installation import LISTS, MOST, Installation, Practice, Requirement, name_of
+from .installation import LAST_ID, LISTS, MOST, Installation, Practice, Requirement, name_of
 from .validate import check_site, sentence_of
 
 ListName = Literal[
@@ -258,6 +258,8 @@ def _taken_out(site: Installation, element_id: str) -> tuple[str, list[Element],
 def _listed(site: Installation, to: str, already, facts_list) -> Installation:
     """The site with new elements after ``already`` in the list ``to``."""
     made, last = list(already), site.last_id
+    if last + len(facts_list) > LAST_ID:
+        raise BadInput("This job has no numbers left for new parts: start a new one.")
     for facts in facts_list:
         last += 1
         model, letter = LISTS[to]

@@ -16,6 +16,7 @@ from .earthing import Electrode, Joint, Metal
 from .power import Building, Feeder, Panel, Service, Supply
 
 MOST = 1000  # elements of one list
+LAST_ID = 99_999_999_999  # the last number an id has room for
 
 #: The lists of a site: name → (what is in it, the letter its ids begin with), in working order.
 LISTS: dict[str, tuple[type[Element], str]] = {
@@ -182,7 +183,7 @@ class Installation(BaseModel):
     soil_ohm_m: float | None = Field(default=None, ge=0.5, le=100_000)
     practice: Practice = Practice()
     sources: dict[FactPath, Provenance] = Field(default={}, max_length=5000)
-    last_id: int = Field(default=1, ge=1)
+    last_id: int = Field(default=1, ge=1, le=LAST_ID)
 
     @property
     def supply(self) -> Supply:
