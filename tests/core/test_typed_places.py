@@ -47,6 +47,24 @@ class TypedPlaces(unittest.TestCase):
         self.assertEqual((feeder.length_ft, feeder.poles, feeder.egc), (40, 2, "wire"))
         self.assertEqual((feeder.egc_size, feeder.neutral_size), ("10", "6"))
 
+    def test_a_panel_may_be_called_by_its_mark(self):
+        for line, name in (
+            ("panel A2 60A 6/3 NM 40ft", "A2"),
+            ("sub-panel LP-1 225A MLO 4/0 SER 20ft", "LP-1"),
+        ):
+            self.assertEqual(typed(house("20A 12/2 NM 85ft a"), line).panels[-1].name, name)
+        for line in ("20A 12/2 NM 40ft A2", "panel Loft2x 60A"):
+            self.assertFalse(read_place(house("20A 12/2 NM 85ft a"), line).is_complete)
+
+    def test_the_utility_and_a_well_casing(self):
+        site = house("20A 12/2 NM 85ft a")
+        for line in ("utility 37.5 kVA 1.9%Z", "utility transformer 37.5kVA 1.9 %"):
+            supply = typed(site, line).supplies[0]
+            self.assertEqual((supply.kva, supply.percent_z), (37.5, 1.9))
+        self.assertEqual(read_place(site, "utility room 20A 12/2 NM 30ft").kind, "circuit")
+        metal = typed(site, "well casing steel bonded 6").metals[-1]
+        self.assertEqual((metal.name, metal.kind, metal.bonded), ("Well casing", "other", "yes"))
+
     def test_in_another_building_from_another_panel(self):
         site = typed(
             Installation(),

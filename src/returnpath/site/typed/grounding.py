@@ -149,7 +149,8 @@ def metal(m: Making) -> None:
         line.take(m.kind.word)
     line.take_all(metal_words(kind))
     choices = field_info(Metal(id="m1"), "kind").choices
-    facts: dict[str, Any] = {"kind": kind, "name": choices[kind].capitalize()}
+    said_as = m.kind.word[0].strip() if kind == "other" and m.kind.word else choices[kind]
+    facts: dict[str, Any] = {"kind": kind, "name": said_as.capitalize()}
     said: list[str] = []
     if csst or line.take_all(r"\bcsst\b|\bcorrugated(?:\s+(?:stainless|tube|tubing))*\b"):
         facts |= {"corrugated": "yes", "material": "metal"}

@@ -28,6 +28,7 @@ _METALS = (
     ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:pipe|line|main|piping|pipes|lines|supply|service)\b|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
     ("structure", r"\b(?:steel|metal|building)\s+(?:frame|structure|beam|framing|building\s+frame)\b"
      r"|\bstructural\s+(?:steel|metal)\b|^\s*(?:structure|frame)\b"),
+    ("other", r"\bwell\s+casing\b|^\s*(?:metal\s+|steel\s+)?(?:well\s+casing|septic\s+tank|metal\s+siding)\b"),
     ("pool", r"\b(?:swimming\s+)?pool\b(?:\s+(?:shell|steel|water))?|\b(?:spa|hot\s+tub)\b"),
 )  # fmt: skip
 
@@ -37,7 +38,10 @@ def metal_words(of: str) -> str:
     return next(p for k, p in _METALS if k == of)
 
 
-_SUPPLY = r"\b(?:standby\s+|portable\s+|backup\s+)?(?:generators?|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\btransformer\b|\bxfmr\b"
+_SUPPLY = (
+    r"\b(?:standby\s+|portable\s+|backup\s+)?(?:generators?|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\btransformer\b|\bxfmr\b"
+    r"|\butility\b(?!\s+(?:room|transformer|xfmr)\b)(?=.*?\d\s*(?:kva\b|%))"
+)
 _SERVICE = (
     r"\bservice\s*-?\s*(?:drop|lateral|entrance|conductors?|run|feed|wires?)\b(?:\s+conductors?)?"
     r"|\b(?:overhead|underground)\s+(?:service|drop|lateral)\b|(?<!water )(?<!gas )\bservice\b|\btriplex\b|\blateral\b|\bdrop\b"

@@ -30,7 +30,7 @@ def supply(m: Making) -> None:
     line, site = m.line, m.site
     word = m.kind.word[0] if m.kind.word else "generator"
     kind = "inverter" if "inverter" in word else "generator"
-    if "transformer" in word or "xfmr" in word:
+    if re.search(r"transformer|xfmr|utility", word):
         _transformer(m)
         return
     facts: dict[str, Any] = {"kind": kind, "name": kind.capitalize()}
