@@ -5,12 +5,15 @@ from django.urls import include, path
 
 from .accounts import views as accounts
 from .firm import views as firm
+from .jobs import shelves
 from .jobs import views as jobs
 
 urlpatterns = [
     path("", jobs.job_list, name="jobs"),
     path("jobs/new", jobs.new_job, name="new-job"),
     path("jobs/<int:pk>/crew", jobs.crew, name="crew"),
+    path("jobs/<int:pk>/put-away", shelves.put_away, name="put-away"),
+    path("jobs/<int:pk>/copy", shelves.copy, name="copy-job"),
     path("jobs/<int:pk>/practice", firm.practice, name="practice"),
     path("breaker-lines", firm.breaker_lines, name="breaker-lines"),
     path("breaker-lines.csv", firm.breaker_lines_file, name="breaker-lines-file"),

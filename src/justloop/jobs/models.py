@@ -35,10 +35,16 @@ class JobQuerySet(models.QuerySet):
     """Jobs of one person; every view begins here."""
 
     def seen_by(self, user):
-        """The jobs that ``user`` owns or is on the crew of."""
+        """The jobs that ``user`` owns or is on the crew of; what lies in the bin is not seen."""
         if not user.is_authenticated:
             return self.none()
-        return self.filter(Q(owner=user) | Q(crew=user)).distinct()
+        return self.filter(Q(owner=user) | Q(crew=user)).exclude(shelf=Job.Shelf.BIN).distinct()
+
+    def binned_by(self, user):
+        """The jobs that ``user`` owns and put into the bin: they alone can take them out."""
+        if not user.is_authenticated:
+            return self.none()
+        return self.filter(owner=user, shelf=Job.Shelf.BIN)
 
     def with_summary(self):
         """Adds the newest revision's ``summary`` and ``saved_at``: lists solve nothing."""
@@ -49,12 +55,22 @@ class JobQuerySet(models.QuerySet):
         )
 
 
+BIN_DAYS = 30  # a job stays in the bin, then ``manage.py thin`` drops it
+
+
 #: Rank of a job in whose newest revision nothing was found; the levels have 0 to 3.
 NOTHING_FOUND = 4
 
 
 class Job(models.Model):
     """One place that is surveyed, changed or proven."""
+
+    class Shelf(models.TextChoices):
+        """Where a job lies: at hand, put away, or on its way out."""
+
+        AT_HAND = "", "at hand"
+        ARCHIVE = "archive", "archive"
+        BIN = "bin", "bin"
 
     name = models.CharField(max_length=80)
     place = models.CharField(max_length=120, blank=True)
@@ -66,6 +82,10 @@ class Job(models.Model):
     # Of the newest revision, so that a list of thousands is one query: how grave, and when.
     rank = models.PositiveSmallIntegerField(default=NOTHING_FOUND)
     changed = models.DateTimeField(default=timezone.now)
+    shelf = models.CharField(
+        max_length=8, choices=Shelf.choices, default=Shelf.AT_HAND, blank=True, db_index=True
+    )
+    shelved_at = models.DateTimeField(null=True, blank=True)
 
     objects = JobQuerySet.as_manager()
 

@@ -1,5 +1,7 @@
 """The list of jobs, a new job, and who works on one."""
 
+from datetime import timedelta
+
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.core.paginator import Paginator
@@ -12,7 +14,7 @@ from django.views.decorators.http import require_http_methods, require_safe
 from ..workspace import present
 from ..workspace.solved import solve
 from . import revisions
-from .models import Job
+from .models import BIN_DAYS, Job
 from .newjob import EXAMPLE, NewJob
 
 A_PAGE = 40
@@ -22,7 +24,12 @@ A_PAGE = 40
 def job_list(request):
     """Work waiting: this person's jobs, worst first."""
     search = request.GET.get("q", "").strip()[:80]
-    seen = Job.objects.seen_by(request.user)
+    shelf = request.GET.get("shelf", "")
+    if shelf not in Job.Shelf.values:
+        raise Http404
+    mine = Job.objects.seen_by(request.user)
+    binned = Job.objects.binned_by(request.user)
+    seen = binned if shelf == Job.Shelf.BIN else mine.filter(shelf=shelf)
     total = seen.count()
     if search:
         seen = seen.filter(Q(name__icontains=search) | Q(place__icontains=search))
@@ -31,7 +38,16 @@ def job_list(request):
     # The summary is read of the jobs on this page alone.
     shown = Job.objects.filter(pk__in=list(page)).with_summary().select_related("owner")
     rows = [_row(job, request.user) for job in shown.order_by("rank", "-changed")]
-    context = {"rows": rows, "search": search, "total": total, "page": page}
+    context = {
+        "rows": rows,
+        "search": search,
+        "total": total,
+        "page": page,
+        "shelf": shelf,
+        "archived": mine.filter(shelf=Job.Shelf.ARCHIVE).count(),
+        "binned": binned.count(),
+        "bin_days": BIN_DAYS,
+    }
     return render(request, "jobs/list.html", context)
 
 
@@ -49,6 +65,7 @@ def _row(job: Job, user) -> dict:
         "proven": f"{proven} of {circuits} circuits proven" if circuits else "no circuit yet",
         "all_proven": bool(circuits) and circuits == proven,
         "shared": job.owner_id != user.pk,
+        "gone_on": job.shelved_at + timedelta(days=BIN_DAYS) if job.shelved_at else None,
     }
 
 
@@ -100,6 +117,15 @@ def _change_crew(request, job: Job) -> str:
     if request.POST.get("do") == "remove":
         job.crew.remove(person)
         messages.info(request, f"{person} no longer works on this job.")
+    elif request.POST.get("do") == "hand over":
+        if not job.crew.filter(pk=person.pk).exists():
+            return "Only somebody on the crew can take the job over."
+        with transaction.atomic():
+            job.crew.add(job.owner)
+            job.crew.remove(person)
+            job.owner = person
+            job.save(update_fields=["owner"])
+        messages.info(request, f"{person} owns this job now; you are on its crew.")
     elif person == job.owner:
         return "The owner is on the job already."
     else:

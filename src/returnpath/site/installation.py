@@ -183,7 +183,7 @@ class Installation(BaseModel):
     soil_ohm_m: float | None = Field(default=None, ge=0.5, le=100_000)
     practice: Practice = Practice()
     sources: dict[FactPath, Provenance] = Field(default={}, max_length=5000)
-    last_id: int = Field(default=1, ge=1, le=LAST_ID)
+    last_id: int = Field(default=1, ge=1)
 
     @property
     def supply(self) -> Supply:

@@ -1,0 +1,49 @@
+"""Putting a job away and taking it up again; a job copied as the start of another."""
+
+from django.contrib import messages
+from django.db import transaction
+from django.db.models import Q
+from django.http import Http404
+from django.shortcuts import get_object_or_404, redirect
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from ..workspace.address import job_address
+from ..workspace.solved import solve
+from . import revisions
+from .models import BIN_DAYS, Job
+
+SAID = {
+    Job.Shelf.AT_HAND: "{} is among the jobs again.",
+    Job.Shelf.ARCHIVE: "{} is in the archive; it can still be opened and found there.",
+    Job.Shelf.BIN: f"{{}} is in the bin. It can be put back for {BIN_DAYS} days.",
+}
+
+
+@require_POST
+def put_away(request, pk: int):
+    """Archive, bin, or take up again; its owner alone."""
+    job = get_object_or_404(Job, Q(owner=request.user), pk=pk)
+    shelf = request.POST.get("shelf", "?")
+    if shelf not in Job.Shelf.values:
+        raise Http404
+    job.shelf = shelf
+    job.shelved_at = timezone.now() if shelf else None
+    job.save(update_fields=["shelf", "shelved_at"])
+    messages.info(request, SAID[Job.Shelf(shelf)].format(job.name))
+    return redirect("jobs")
+
+
+@require_POST
+def copy(request, pk: int):
+    """A new job of this person's with the same content as this one has now."""
+    job = get_object_or_404(Job.objects.seen_by(request.user), pk=pk)
+    latest = job.latest
+    site = latest.site
+    solve(site, latest.document)  # before the write lock
+    with transaction.atomic():
+        made = Job.objects.create(name=f"Copy of {job.name}"[:80], owner=request.user)
+        revisions.start(
+            made, site, request.user, f"Copied from {job.name}, revision {latest.number}"
+        )
+    return redirect(job_address(made, stage="survey"))
