@@ -14,6 +14,7 @@ from returnpath.study.states import States
 from returnpath.study.verdict import TimeLimit, criteria
 
 from .houses import house
+from .test_findings import example
 from .test_network import place
 from .test_says_it_clears import branch, joined
 
@@ -38,6 +39,12 @@ class Conductors(unittest.TestCase):
         self.assertEqual(sizing.smallest_run(20, "copper", 60, 2023, 1).value, "12")
         self.assertEqual(sizing.device_allowed_sets("14", "copper", 60, 1), 15)
         self.assertEqual(sizing.device_allowed_sets("250", "copper", 75, 2), 600)
+
+    def test_the_column_is_the_lower_of_cable_and_terminals(self):
+        for method, terminals, column in (
+            ("PVC", 60, 60), ("PVC", None, 75), ("PVC", 75, 75), ("NM", 75, 60), ("NM", None, 60),
+        ):  # fmt: skip
+            self.assertEqual(sizing.column_of(method, terminals), column)
 
     def test_wire_and_steel_come_home_to_where_each_lands(self):
         """A bar whose strap is open leaves the steel; a joint in it is in the wire's way alone."""
@@ -115,6 +122,16 @@ class Words(unittest.TestCase):
             loop = study(house(f"20A 12/2 NM {feet}ft x")).loops["c2"]
             self.assertEqual(5 < loop.worst_heat.slow_s < 6, is_there)
             self.assertEqual("overstates" in str(loop.workings["heat"].as_dict()), is_there)
+
+    def test_the_way_home_of_metal_is_called_by_what_ties_it(self):
+        metals = study(example("pebblewick")).metals
+        for at, part, label in (
+            ("m16", "bond", "its bond"),
+            ("e10", "gec", "electrode conductor"),
+            ("m15", "", "no bond"),
+        ):
+            labels = {leg.label: leg.id for leg in metals[at].legs}
+            self.assertEqual(labels.get(label), f"{at}.{part}" if part else "soil")
 
     def test_a_table_of_places_has_its_touch_volts(self):
         loop = study(house("20A 12/2 NM 85ft x")).loops["c2"]
