@@ -15,7 +15,8 @@ SMALL_TEXT = """() => [...document.querySelectorAll('body *')].filter(e => {
 }).map(e => e.outerHTML.slice(0, 90))"""
 SMALL_TARGETS = """() => [...document.querySelectorAll(
     'button, select, input:not([type=hidden]), summary, .act, .act-quiet, .circuits a, .places a')]
-  .filter(e => !e.ariaHidden && e.getClientRects().length && e.getBoundingClientRect().height < 43.5)
+  .filter(e => !e.ariaHidden && e.getClientRects().length
+    && e.getBoundingClientRect().height < 43.5)
   .map(e => e.outerHTML.slice(0, 90))"""
 OVERLAPS = """() => {
   const boxes = [...document.querySelectorAll('.map-card svg text')].filter(
