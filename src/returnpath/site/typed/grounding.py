@@ -186,7 +186,13 @@ def metal(m: Making) -> None:
         size = match[1] or None
         facts |= {"bonded": "yes", "panel": panel}
         said.append("bonded")
-    size = size or line.facts.get("line_size") or line.facts.get("egc_size")
+    given = [size, line.facts.get("line_size"), line.facts.get("egc_size")]
+    given = list(dict.fromkeys(str(g) for g in given if g))
+    if len(given) > 1:
+        m.made.problems.append(
+            f"Two sizes are given, {' and '.join(given)}: write that of its bonding wire alone."
+        )
+    size = given[0] if given else None
     if size:
         if facts.get("bonded") is None:  # a wire to it is its bond
             facts |= {"bonded": "yes", "panel": panel}
