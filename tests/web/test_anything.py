@@ -123,7 +123,7 @@ class Limits(TestCase):
         answer = self.client.post(
             f"/jobs/{self.job.pk}/edit", {"path": "c2.name", "text": "x" * 3_000_000, "base": "1"}
         )
-        self.assertEqual(answer.status_code, 400)
+        self.assertContains(answer, "2.5 MB is the most here", status_code=413)
         self.assertEqual(self.job.revisions.count(), 1)
 
     def test_a_long_name_is_refused_beside_its_field(self):
