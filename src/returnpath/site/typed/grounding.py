@@ -186,8 +186,8 @@ def metal(m: Making) -> None:
         size = match[1] or None
         facts |= {"bonded": "yes", "panel": panel}
         said.append("bonded")
-    given = [size, line.facts.get("line_size"), line.facts.get("egc_size")]
-    given = list(dict.fromkeys(str(g) for g in given if g))
+    said_sizes = (size, line.facts.get("line_size"), line.facts.get("egc_size"))
+    given = list(dict.fromkeys(str(one) for one in said_sizes if one))
     if len(given) > 1:
         m.made.problems.append(
             f"Two sizes are given, {' and '.join(given)}: write that of its bonding wire alone."
