@@ -298,7 +298,7 @@ def _breakers(line: Line) -> None:
 
 def _plates(line: Line) -> None:
     for name, pattern in (
-        ("nameplate_mca_a", r"\bmca\s*[:=]?\s*(\d{1,3}(?:\.\d+)?)(?![\d.])\s*(?:a\b|amps?\b)?"),
+        ("nameplate_mca_a", r"\b(?:mca|nameplate)\s*[:=]?\s*(\d{1,3}(?:\.\d+)?)(?![\d.])\s*(?:a\b|amps?\b)?"),
         ("nameplate_max_a",
          r"\b(?:mocp|mop|max(?:imum)?(?:\s+(?:breaker|fuse|ocpd|device))?)\s*[:=]?\s*(\d{2,3})(?!\d)\s*(?:a\b|amps?\b)?"),
     ):  # fmt: skip

@@ -202,7 +202,8 @@ def metal(m: Making) -> None:
     if line.take_all(r"\bshared(?:\s+(?:main|with\s+(?:the\s+)?neighbou?rs))?\b"):
         facts["shared_main"] = "yes"
         said.append("shared with neighbors")
-    line.take_all(r"\bpipe\b|\btube\b|\bpiping\b|\btubing\b")
+    line.take_all(r"\bpipe\b|\btube\b|\bpiping\b|\btubing\b|\bshell\b")
+    line.take_all(rf"\b{kind}\b")
     if "ground" in line.marks and "bonded" not in facts:
         facts |= {"bonded": "yes", "panel": panel}
         said.append("bonded")

@@ -13,7 +13,7 @@ _PANEL = (
     r"\bsub\s*-?\s*panels?\b|\bpanel\s*boards?\b|\bload\s+cent(?:er|re)s?\b"
     r"|(?<!main )\bbreaker\s+(?:panel|box)\b|\bfuse\s*box\b|\bmlo\b|\bmain\s+lugs?(?:\s+only)?\b"
     r"|(?<!solar )(?<!control )(?<!pv )(?<!service )(?<!main )\bpanels?\b"
-    r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b"
+    r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b|\bsub\s*-?\s*feed\b|^\s*feed\b"
 )
 _ELECTRODES = (
     ("concrete", r"\bufer\b(?:\s+(?:ground|electrode))?|\bconcrete[\s-]*encased(?:\s+electrode)?\b|\bfoot(?:ing|er)\s+(?:steel|rebar)\b"
@@ -24,8 +24,8 @@ _ELECTRODES = (
     ("rod", r"\b(?:ground(?:ing)?|earth|gnd|copper\s*-?\s*clad|galvanized)\s*-?\s*rods?\b(?:\s+electrodes?)?|\brods?\b"),
 )  # fmt: skip
 _METALS = (
-    ("gas", r"\bgas\s*-?\s*(?:pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
-    ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:pipe|line|main|piping|pipes|lines|supply|service)\b|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
+    ("gas", r"\bgas\s*-?\s*(?:bond|bonding|pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
+    ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:bond|bonding|pipe|line|main|piping|pipes|lines|supply|service)\b|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
     ("structure", r"\b(?:steel|metal|building)\s+(?:frame|structure|beam|framing|building\s+frame)\b"
      r"|\bstructural\s+(?:steel|metal)\b|^\s*(?:structure|frame)\b"),
     ("other", r"\bwell\s+casing\b|^\s*(?:metal\s+|steel\s+)?(?:well\s+casing|septic\s+tank|metal\s+siding)\b"),
@@ -39,7 +39,7 @@ def metal_words(of: str) -> str:
 
 
 _SUPPLY = (
-    r"\b(?:standby\s+|portable\s+|backup\s+)?(?:generators?|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\btransformer\b|\bxfmr\b"
+    r"\b(?:standby\s+|portable\s+|backup\s+|inverter\s+)?(?:generators?|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\b(?:battery|batteries|ess|energy\s+storage)\b(?!\s+(?:charger|room|backup))|\btransformer\b|\bxfmr\b"
     r"|\butility\b(?!\s+(?:room|transformer|xfmr)\b)(?=.*?\d\s*(?:kva\b|%))"
 )
 _SERVICE = (
@@ -59,6 +59,8 @@ BUILDINGS = {
     "pole barn": "farm", "barn": "farm", "stable": "farm", "silo": "farm",
 }  # fmt: skip
 _BUILDING = r"\b(" + "|".join(sorted(BUILDINGS, key=len, reverse=True)) + r")\b"
+
+_STANDS_APART = r"^\s*building\b|\bdetached\b|\baway\b"
 
 
 @dataclass(frozen=True)
@@ -102,7 +104,10 @@ def kind_of(line: Line) -> LineKind:
             if found and not _is_a_load(line, found):
                 only = not electric and of == "pool"
                 return LineKind(METAL, found, of, (CIRCUIT,) if only else ())
-    if not electric and "length_ft" not in line.facts and (found := line.first(_BUILDING)):
+    # “building barn 120 ft away”: its feet are of no circuit, and its maker says so.
+    stands = line.first(_BUILDING) if not electric else None
+    if stands and ("length_ft" not in line.facts or line.first(_STANDS_APART)):
+        found = stands
         doubts = () if found[1] in ("building", "house", "cottage") else (CIRCUIT,)
         if line.facts.keys() & {"gfci", "afci", "space", "load_va"}:
             return LineKind(CIRCUIT, None, doubts=(BUILDING,))

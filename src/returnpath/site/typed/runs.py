@@ -1,5 +1,6 @@
 """Circuits, and sub-panels with their feeders."""
 
+import re
 from typing import Any
 
 from ... import tables
@@ -17,11 +18,18 @@ _FEEDER = ("breaker.rating_a", "breaker.interrupting_ka", "poles", "method", "le
 _CIRCUIT = (*(k for k in _FEEDER if k not in ("neutral_size", "sets")), "gfci", "afci", "space", "tandem", "load_va", "nameplate_mca_a",
             "nameplate_max_a", "load_kind", "outlets")  # fmt: skip
 
+#: What is said of a part, and makes none.
+_NO_CIRCUIT = (
+    r"\b(?:joints?|splices?|loose|corroded|broken|burnt|burned|open\s+(?:neutral|ground)|jumpers?|"
+    r"clamps?|bond(?:ed|ing)?|missing)\b"
+)
+
 
 def circuit(m: Making) -> None:
     line = m.line
     source = fed_from(m.site, line)
     home = building_in(m.site, line)
+    bare = line.take_all(r"\bbare\s+neutral\b|\bneutral\s+bare\b")
     name = m.name()
     if "proved_ohm" in line.facts:
         line.problems.append("Ohms are entered at the circuit, as its measured return.")
@@ -36,10 +44,20 @@ def circuit(m: Making) -> None:
     facts = only(line, _CIRCUIT)
     if not facts and not name:
         return
+    if not facts.keys() & {"breaker.rating_a", "line_size", "method"} and (
+        fault := re.search(_NO_CIRCUIT, line.low)
+    ):
+        line.problems.append(
+            f"“{fault[0]}” is of a part that is here already: select that part and enter it there."
+        )
     if name:
         facts["name"] = name
     if home:
         facts["building"] = home
+    if bare:
+        facts |= {"neutral": "yes", "neutral_bare": "yes"}
+        line.assumed.discard("neutral")
+        m.made.words.append("its neutral bare")
     m.made.facts = facts
     m.made.title = f"A circuit: {name}" if name else "A circuit"
     _run_words(m, facts)

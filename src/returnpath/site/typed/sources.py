@@ -29,11 +29,13 @@ def building(m: Making) -> None:
 def supply(m: Making) -> None:
     line, site = m.line, m.site
     word = m.kind.word[0] if m.kind.word else "generator"
-    kind = "inverter" if "inverter" in word else "generator"
+    kind = "generator" if re.search(r"generator|genset", word) else "inverter"
     if re.search(r"transformer|xfmr|utility", word):
         _transformer(m)
         return
-    facts: dict[str, Any] = {"kind": kind, "name": kind.capitalize()}
+    stored = re.search(r"batter|\bess\b|storage", word)
+    name = "Battery" if stored and "inverter" not in word else kind.capitalize()
+    facts: dict[str, Any] = {"kind": kind, "name": name}
     said = []
     if "load_va" in line.facts:
         facts["kva"] = line.facts["load_va"] / 1000
@@ -52,6 +54,7 @@ def supply(m: Making) -> None:
         if line.take_all(pattern) and key not in facts:
             facts[key] = value
             said.append(words)
+    line.take_all(r"\bcord\b")
     cord = line.facts.get("line_size") or _cord(rating)
     run = {"supply": "@1", "to": site.panel.id, "line_size": cord, "line_material": "copper",
            "neutral_size": cord, "length_ft": line.facts.get("length_ft", 25.0)}  # fmt: skip
