@@ -56,6 +56,33 @@ class TypedPlaces(unittest.TestCase):
         for line in ("20A 12/2 NM 40ft A2", "panel Loft2x 60A"):
             self.assertFalse(read_place(house("20A 12/2 NM 85ft a"), line).is_complete)
 
+    def test_what_nothing_says_is_asked_and_never_taken_for_a_circuit(self):
+        site = house("20A 12/2 NM 85ft a")
+        for line in ("rain gutter", "chain link fence", "meter combo 200A", "cutoff on pole 200A"):
+            reading = read_place(site, line)
+            self.assertFalse(reading.is_complete, line)
+            self.assertEqual([k for k, _ in reading.offered][:2], ["circuit", "metal"])
+            self.assertTrue(read_place(site, line, as_kind="circuit").is_complete, line)
+        for line in ("bad splice at kitchen", "kitchen neutral loose"):
+            self.assertIn("select that part", " ".join(read_place(site, line).problems), line)
+        for line in ("bedroom lights", "spare 20A", "den", "Zanzibar 12/2 20A"):
+            self.assertTrue(read_place(site, line).is_complete, line)
+
+    def test_the_other_kinds_in_other_words(self):
+        site = house("20A 12/2 NM 85ft a")
+        for line, kind in (
+            ("feed barn 60A #6 PVC 100ft ground 10", "panel"),
+            ("subfeed to the shop 100A 2-2-2-4 SER 90ft", "panel"),
+            ("battery 10kW", "supply"),
+            ("standby gen 18kW", "supply"),
+            ("cold water bond number 4", "metal"),
+            ("rebar ground #4", "electrode"),
+            ("building barn 120 ft away", "building"),
+        ):
+            self.assertEqual(read_place(site, line).kind, kind, line)
+        made = read_place(site, "standby gen 18kW").facts
+        self.assertEqual((made["kind"], made["kva"]), ("generator", 18))
+
     def test_the_utility_and_a_well_casing(self):
         site = house("20A 12/2 NM 85ft a")
         for line in ("utility 37.5 kVA 1.9%Z", "utility transformer 37.5kVA 1.9 %"):

@@ -5,7 +5,7 @@ from dataclasses import replace
 from django.utils.safestring import mark_safe
 
 from returnpath.rules import summary, whatifs
-from returnpath.site import KIND_WORDS, Circuit, Practice, name_of, read_place
+from returnpath.site import Circuit, Practice, name_of, read_place
 
 from ..drawing.looks import LOOKS, look_of
 from ..drawing.map import MapView, map_scene, worst_of
@@ -177,5 +177,4 @@ def _read_back(site, typed: Typed) -> dict:
     if not text:
         return {}
     reading = read_place(site, text)
-    kinds = [(kind, KIND_WORDS[kind]) for kind in reading.doubts]
-    return {"reading": reading, "kinds": kinds, "can_add": True}
+    return {"reading": reading, "kinds": reading.offered, "can_add": True}

@@ -15,7 +15,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
-from returnpath.site import KIND_WORDS, LISTS, read_lines, read_place
+from returnpath.site import LISTS, read_lines, read_place
 from returnpath.vocabulary import BranchId
 
 from ..jobs import revisions
@@ -295,6 +295,5 @@ def read_line(request):
     panel = request.GET.get("panel", "")
     panel = panel if panel in {p.id for p in site.panels} else ""
     reading = read_place(site, text, panel)
-    kinds = [(kind, KIND_WORDS[kind]) for kind in reading.doubts]
-    context = {"reading": reading, "kinds": kinds, "can_add": bool(pk)}
+    context = {"reading": reading, "kinds": reading.offered, "can_add": bool(pk)}
     return render(request, "workspace/reading.html", context)

@@ -23,11 +23,10 @@ from .jobfile import FORMAT, dumps, dumps_practice, loads, loads_practice
 from .parts import duplicate, read_lines, removal
 from .power import Building, Device, Feeder, Panel, Service, Supply
 from .rebase import rebase
-from .typed import KIND_WORDS, UNDERSTOOD, PlaceReading, Reading, read_circuit, read_place
+from .typed import UNDERSTOOD, PlaceReading, Reading, read_circuit, read_place
 
 __all__ = [
     "FORMAT",
-    "KIND_WORDS",
     "LISTS",
     "UNDERSTOOD",
     "Add",

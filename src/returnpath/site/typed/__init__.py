@@ -1,7 +1,7 @@
 """A place typed line by line, as one would say it: the kind first, then its facts."""
 
-from .making import KIND_WORDS, PlaceReading
+from .making import PlaceReading
 from .reading import read_place
 from .sheath import UNDERSTOOD, Reading, read_circuit
 
-__all__ = ["KIND_WORDS", "UNDERSTOOD", "PlaceReading", "Reading", "read_circuit", "read_place"]
+__all__ = ["UNDERSTOOD", "PlaceReading", "Reading", "read_circuit", "read_place"]

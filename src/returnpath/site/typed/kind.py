@@ -16,8 +16,8 @@ _PANEL = (
     r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b|\bsub\s*-?\s*feed\b|^\s*feed\b"
 )
 _ELECTRODES = (
-    ("concrete", r"\bufer\b(?:\s+(?:ground|electrode))?|\bconcrete[\s-]*encased(?:\s+electrode)?\b|\bfoot(?:ing|er)\s+(?:steel|rebar)\b"
-     r"|\brebar\b(?:\s+(?:ground|electrode))?|\bfooting\b"),
+    ("concrete", r"\bufer\s+(?:ground|electrode)\b(?!\s*#?\d)|\bufer\b|\bconcrete[\s-]*encased(?:\s+electrode)?\b|\bfoot(?:ing|er)\s+(?:steel|rebar)\b"
+     r"|\brebar\s+(?:ground|electrode)\b(?!\s*#?\d)|\brebar\b|\bfooting\b"),
     ("water", r"\bwater\s*-?\s*pipe\s+electrode\b"),
     ("ring", r"\bground(?:ing)?\s+ring\b|\bring\s+(?:ground|electrode)\b|^\s*ring\b"),
     ("plate", r"\bground(?:ing)?\s+plates?\b|\bplates?\s+electrodes?\b|(?<!name)(?<!name )\bplates?\b(?=\s|$)"),
@@ -39,7 +39,7 @@ def metal_words(of: str) -> str:
 
 
 _SUPPLY = (
-    r"\b(?:standby\s+|portable\s+|backup\s+|inverter\s+)?(?:generators?|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\b(?:battery|batteries|ess|energy\s+storage)\b(?!\s+(?:charger|room|backup))|\btransformer\b|\bxfmr\b"
+    r"\b(?:standby\s+|portable\s+|backup\s+|inverter\s+)?(?:generators?|gen|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\b(?:battery|batteries|ess|energy\s+storage)\b(?!\s+(?:charger|room|backup))|\btransformer\b|\bxfmr\b"
     r"|\butility\b(?!\s+(?:room|transformer|xfmr)\b)(?=.*?\d\s*(?:kva\b|%))"
 )
 _SERVICE = (
@@ -114,7 +114,7 @@ def kind_of(line: Line) -> LineKind:
         if _is_a_load(line, found):
             return LineKind(CIRCUIT, None, doubts=(BUILDING,))
         return LineKind(BUILDING, found, found[1], doubts)
-    doubts = ()
+    doubts: tuple[str, ...] = ()
     two_pole = line.facts.get("poles") == 2 or "wires 3" in line.marks
     if line.first(_BUILDING) and two_pole and (line.facts.get("breaker.rating_a") or 0) >= 40:
         doubts = (PANEL,)

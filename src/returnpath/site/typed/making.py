@@ -43,6 +43,13 @@ class PlaceReading:
     unused: list[str] = field(default_factory=list)
     doubts: list[str] = field(default_factory=list)
     problems: list[str] = field(default_factory=list)
+    is_asked: bool = False  # nothing says that it is of this kind: it is offered too
+
+    @property
+    def offered(self) -> list[tuple[str, str]]:
+        """The kinds to choose from, each with its words."""
+        kinds = [self.kind, *self.doubts] if self.is_asked else self.doubts
+        return [(kind, KIND_WORDS[kind]) for kind in kinds]
 
     @property
     def is_complete(self) -> bool:

@@ -11,6 +11,7 @@ References to parts that the same line makes are symbolic (``@1`` is the first t
 until their ids are given (``edits.resolved``).
 """
 
+import re
 from collections.abc import Callable
 
 from ...errors import BadInput
@@ -32,6 +33,7 @@ from .kind import (
 )
 from .line import Line
 from .making import KIND_WORDS, USES, Making, PlaceReading, only
+from .name import lexicon
 from .reasons import why_not
 
 
@@ -57,6 +59,14 @@ def read_place(
         _MAKERS[kind.name](Making(site, typed, kind, panel, made, unused))
     except BadInput as error:
         made.problems.append(error.sentence)
+    if (
+        kind.name == CIRCUIT
+        and as_kind != CIRCUIT
+        and not (typed.problems or _is_said_to_be_one(made))
+    ):
+        made.is_asked, made.doubts = True, made.doubts or [METAL, BUILDING, PANEL]
+        made.title = f"What is “{made.facts.get('name') or line.strip()[:40]}”?"
+        made.problems.append("For a circuit give its breaker and wire, or choose what it is.")
     if kind.name in USES:
         only(typed, USES[kind.name])
     made.problems = [*typed.problems, *made.problems]
@@ -73,6 +83,23 @@ def read_place(
     if made.unused and not made.problems:
         made.problems += [why_not(word) for word in made.unused]
     return made
+
+
+#: A, from which on a circuit without a wire is rather a panel or a service.
+LARGE_A = 100
+
+
+def _is_said_to_be_one(made: PlaceReading) -> bool:
+    """Whether a line says a circuit: by its wire, by a branch breaker, or by a place or load that
+    is known. What nothing says is asked, never taken for one."""
+    facts = made.facts
+    if facts.keys() & {"line_size", "method"} or made.problems or not made.edits:
+        return True
+    rating = facts.get("breaker.rating_a")
+    if rating is not None:
+        return rating < LARGE_A
+    words = re.findall(r"[a-z]+", facts.get("name", "").lower())
+    return any(word in lexicon() for word in words)
 
 
 _MAKERS: dict[str, Callable[[Making], None]] = {

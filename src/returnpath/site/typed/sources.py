@@ -29,7 +29,7 @@ def building(m: Making) -> None:
 def supply(m: Making) -> None:
     line, site = m.line, m.site
     word = m.kind.word[0] if m.kind.word else "generator"
-    kind = "generator" if re.search(r"generator|genset", word) else "inverter"
+    kind = "generator" if re.search(r"\bgen", word) else "inverter"
     if re.search(r"transformer|xfmr|utility", word):
         _transformer(m)
         return
