@@ -4,7 +4,7 @@ Studies make hundreds of values and a person opens three of them, so the steps a
 is called when somebody looks: making a Working costs one object and no text.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from math import floor, log10
@@ -135,3 +135,13 @@ def figures(value: float | None, digits: int = 3) -> str:
         places -= 1
     shown = f"{rounded:,.{max(places, 0)}f}"
     return shown.rstrip("0").rstrip(".") if "." in shown else shown
+
+
+MOST_NAMED = 4
+
+
+def some_of(names: Iterable[str]) -> str:
+    """Names in words, each once: the first few, and how many more."""
+    each = list(dict.fromkeys(names))
+    more = f" and {len(each) - MOST_NAMED} more" if len(each) > MOST_NAMED else ""
+    return ", ".join(each[:MOST_NAMED]) + more

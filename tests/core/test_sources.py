@@ -5,15 +5,19 @@ import unittest
 from returnpath.assume import assume
 from returnpath.conductor import Wire, impedance
 from returnpath.network import State, build
+from returnpath.rules import findings
 from returnpath.site import (
     Circuit,
     Device,
     Electrode,
+    Installation,
     Panel,
     Service,
     Set,
     Supply,
     apply,
+    apply_all,
+    read_place,
 )
 from returnpath.study import Verdict, study
 
@@ -171,3 +175,40 @@ class Drops(unittest.TestCase):
         self.assertAlmostEqual(drop.amps, 16)
         self.assertAlmostEqual(drop.volts, 16 * 2 * 0.193, places=3)
         self.assertAlmostEqual(drop.share, 6.176 / 120, places=4)
+
+
+class CleanWorkOnAnotherSource(unittest.TestCase):
+    """What the utility trips is no danger because a weaker source does not: it is looked up."""
+
+    LINES = ("service 200A 4/0 al underground 90ft", "ufer #4", "50A 6/3 NM 35ft range gfci",
+             "30A 10/3 NM 40ft dryer gfci", "20A 12/2 NM 45ft den afci")  # fmt: skip
+
+    def found(self, source: str, **of_the_range):
+        site = Installation()
+        for line in (*self.LINES, source):
+            reading = read_place(site, line)
+            self.assertTrue(reading.is_complete, reading.problems)
+            site = apply_all(site, reading.edits)
+        facts = {"p1.main.rating_a": 200.0, "p1.bond": "in"}
+        self.range = next(c.id for c in site.circuits if c.name == "Range")
+        facts |= {f"{self.range}.{fact}": value for fact, value in of_the_range.items()}
+        site = apply_all(site, [Set(path=p, value=v) for p, v in facts.items()])
+        return findings(site, study(site))
+
+    def test_it_has_neither_danger_nor_fix_and_asks(self):
+        for source, do in (
+            ("generator 8kW interlock floating neutral", "Read the rating of its own breaker."),
+            ("battery 10kW transfer switch", "Look up how it ends a short circuit"),
+            ("battery 10kW 60A transfer switch", "Look up how it ends a short circuit"),
+        ):
+            found = self.found(source)
+            self.assertEqual([f.id for f in found if f.level in ("danger", "fix")], [], source)
+            (row,) = [f for f in found if f.id == "short-circuit-never-clears"]
+            self.assertEqual(row.level, "check")
+            self.assertTrue(row.do.startswith(do), row.do)
+
+    def test_an_open_ground_is_a_danger_on_every_source(self):
+        for source in ("generator 8kW interlock floating neutral", "battery 10kW transfer switch"):
+            found = self.found(source, egc="none")
+            levels = [f.level for f in found if f.place == self.range]
+            self.assertIn("danger", levels, source)

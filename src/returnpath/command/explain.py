@@ -10,7 +10,7 @@ from ..site import dumps_practice
 from ..study import study
 from ..vocabulary.units import FOOT_M as FEET
 from ..vocabulary.units import INCH_M as INCH
-from ..working import Working, figures
+from ..working import Working, figures, some_of
 from . import answers, envelope
 from .check import read_job
 
@@ -82,9 +82,8 @@ def _ask(chosen) -> int:
     if not asked:
         print("No question decides a loop.")
     for one in unseen:
-        places = ", ".join(name for _, name in one.places[:4])
-        more = f" and {len(one.places) - 4} more" if len(one.places) > 4 else ""
-        print(f"{one.level:<7} {one.question}  {places}{more}".rstrip())
+        places = some_of(name for _, name in one.places)
+        print(f"{one.level:<7} {one.question}  {places}".rstrip())
     return 0
 
 

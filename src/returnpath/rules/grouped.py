@@ -4,12 +4,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..vocabulary import Level
+from ..working import some_of
 from .finding import Finding
 from .registry import VERIFY, all_checks
 
 #: What is told at each place on its own, whatever the number.
 ALONE = (Level.DANGER, Level.FIX)
-MOST_NAMED = 4
 
 
 @dataclass(frozen=True)
@@ -26,9 +26,7 @@ class FindingRow:
     @property
     def places(self) -> str:
         """The places in words, the first few by name."""
-        names = list(dict.fromkeys(f.place_name for f in self.findings))
-        more = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
-        return ", ".join(names[:MOST_NAMED]) + more
+        return some_of(f.place_name for f in self.findings)
 
     @property
     def title(self) -> str:

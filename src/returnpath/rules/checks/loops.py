@@ -9,7 +9,7 @@ from ...study import Verdict
 from ...study.heat import worst_letthrough
 from ...study.longest import whole_feet
 from ...vocabulary import FactPath
-from ...working import LEAST_AMPS, figures, show_amps, show_volts
+from ...working import LEAST_AMPS, figures, show_amps, show_volts, some_of
 from ..finding import LOCAL, MAKER, PRACTICE, Authority
 from ..registry import Evidence, check
 from .conductors import is_overfused
@@ -48,6 +48,8 @@ def loop_never_opens(s: Evidence):
             continue
         if study.touch_earth_v < 1:  # the source's limit leaves no volts on the case
             continue
+        if study.state != s.filled.supply.id and study.body_ma <= study.body_limit_ma:
+            continue  # nor any that hurt: loop-on-other-source has it
         do, fix = _cure(s, study)
         flows = study.lowest_a >= LEAST_AMPS
         amps = f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker"
@@ -296,12 +298,11 @@ def loop_on_other_source(s: Evidence):
     for supply, found in weak.items():
         element = s.elements[supply]
         worst = min(found, key=lambda f: f.multiple)
-        places = ", ".join(f.place_name for f in found[:4])
-        more = f" and {len(found) - 4} more" if len(found) > 4 else ""
+        places = some_of(f.place_name for f in found)
         yield s.found(
             element,
-            f"On this source {len(found)} loop(s) do not trip instantaneously ({places}{more});"
-            f" the worst {figures(worst.multiple)} ×, {figures(worst.touch_earth_v)} V.",
+            f"On this source {len(found)} loop(s) do not trip instantaneously ({places}); the worst"
+            f" {figures(worst.multiple)} ×, {figures(worst.touch_earth_v)} V.",
             "Add ground-fault protection, or a source that drives the trip.",
         )
 

@@ -3,7 +3,7 @@
 from ...site import Remove
 from ...study import FaultKind, LoadStudy, Verdict
 from ...vocabulary import BranchId, FactPath
-from ...working import figures
+from ...working import figures, some_of
 from ..finding import PRACTICE
 from ..registry import Evidence, check
 
@@ -21,6 +21,7 @@ WORDS = {FaultKind.NEUTRAL: "Line to neutral", FaultKind.LINE: "Line to line"}
     needs=("circuits.breaker.rating_a", "circuits.length_ft", "circuits.line_size", "study"),
 )
 def short_circuit_never_clears(s: Evidence):
+    weak: dict[str, list] = {}
     for fault in s.study.faults:
         never = fault.verdict is Verdict.MAY_NEVER_OPEN and fault.device is not None
         if fault.kind is FaultKind.CASE or not never or not s.study.is_worst(fault):
@@ -32,6 +33,9 @@ def short_circuit_never_clears(s: Evidence):
             if fault.circuit is not None and not s.known(path)
         ]
         what = WORDS[fault.kind]
+        if fault.state != s.filled.supply.id:
+            weak.setdefault(fault.state, []).append(fault)
+            continue
         found = (
             f"{what}: {figures(fault.lowest_a)} A is {figures(fault.multiple)} × the"
             f" {fault.device.name}."
@@ -46,6 +50,29 @@ def short_circuit_never_clears(s: Evidence):
             asks=guessed[0] if guessed else "",
             working=fault.workings.get("lowest_a"),
         )
+    for supply, found in weak.items():
+        yield _on_another_source(s, supply, found)
+
+
+def _on_another_source(s: Evidence, at: str, faults: list):
+    """What the utility trips and a weaker source does not: its own breaker or its electronics end
+    that, and are to be looked up."""
+    supply = s.elements[at]
+    own = supply.breaker.rating_a
+    is_read = supply.kind == "inverter" or own is not None
+    worst = min(faults, key=lambda f: f.multiple)
+    places = some_of(f.place_name for f in faults)
+    return s.found(
+        supply,
+        f"On this source a fault between conductors may not trip ({places}); the worst"
+        f" {figures(worst.lowest_a)} A, {figures(worst.multiple)} × the {worst.device.name}.",
+        "Look up how it ends a short circuit, and in what time."
+        if is_read
+        else "Read the rating of its own breaker.",
+        level="check",
+        asks="" if own is not None else FactPath.of(supply.id, "breaker.rating_a"),
+        working=worst.workings.get("lowest_a"),
+    )
 
 
 @check(
