@@ -7,6 +7,7 @@ from returnpath.conductor import Wire, impedance
 from returnpath.network import State, build
 from returnpath.rules import findings
 from returnpath.site import (
+    Add,
     Circuit,
     Device,
     Electrode,
@@ -183,16 +184,17 @@ class CleanWorkOnAnotherSource(unittest.TestCase):
     LINES = ("service 200A 4/0 al underground 90ft", "ufer #4", "50A 6/3 NM 35ft range gfci",
              "30A 10/3 NM 40ft dryer gfci", "20A 12/2 NM 45ft den afci")  # fmt: skip
 
-    def found(self, source: str, **of_the_range):
+    def found(self, source: str, broken: bool = False):
         site = Installation()
         for line in (*self.LINES, source):
             reading = read_place(site, line)
             self.assertTrue(reading.is_complete, reading.problems)
             site = apply_all(site, reading.edits)
-        facts = {"p1.main.rating_a": 200.0, "p1.bond": "in"}
-        self.range = next(c.id for c in site.circuits if c.name == "Range")
-        facts |= {f"{self.range}.{fact}": value for fact, value in of_the_range.items()}
-        site = apply_all(site, [Set(path=p, value=v) for p, v in facts.items()])
+        site = apply(site, Set(path="p1.main.rating_a", value=200.0))
+        site = apply(site, Set(path="p1.bond", value="in"))
+        self.den = next(c.id for c in site.circuits if c.name == "Den")
+        if broken:
+            site = apply(site, Add(to="joints", facts={"on": f"{self.den}.egc", "open": "yes"}))
         return findings(site, study(site))
 
     def test_it_has_neither_danger_nor_fix_and_asks(self):
@@ -209,6 +211,6 @@ class CleanWorkOnAnotherSource(unittest.TestCase):
 
     def test_an_open_ground_is_a_danger_on_every_source(self):
         for source in ("generator 8kW interlock floating neutral", "battery 10kW transfer switch"):
-            found = self.found(source, egc="none")
-            levels = [f.level for f in found if f.place == self.range]
+            found = self.found(source, broken=True)
+            levels = [f.level for f in found if f.place == self.den]
             self.assertIn("danger", levels, source)

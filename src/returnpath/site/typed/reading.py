@@ -97,7 +97,7 @@ def _is_said_to_be_one(made: PlaceReading) -> bool:
         return True
     rating = facts.get("breaker.rating_a")
     if rating is not None:
-        return rating < LARGE_A
+        return bool(rating < LARGE_A)
     words = re.findall(r"[a-z]+", facts.get("name", "").lower())
     return any(word in lexicon() for word in words)
 
