@@ -290,7 +290,7 @@ class Lists(TestCase):
             Job.objects.create(name=f"Empty {n}", owner=wren, rank=2)
         Job.objects.filter(pk=fine.pk).update(rank=0)
         self.client.force_login(wren)
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(7):
             first = self.client.get("/").content.decode()
         self.assertLess(first.index("Fine"), first.index("Empty"))
         self.assertIn("1–40 of 91", first)
@@ -328,6 +328,14 @@ class Odd(TestCase):
     def test_private_pages_are_kept_by_no_cache(self):
         answer = self.client.get(f"/jobs/{self.job.pk}/service")
         self.assertIn("no-store", answer["Cache-Control"])
+
+    def test_a_change_to_what_somebody_removed_is_said_with_its_text(self):
+        path = f"/jobs/{self.job.pk}/edit"
+        circuit = self.job.latest.site.circuits[0].id
+        self.client.post(path, {"op": "remove", "path": circuit, "base": 1})
+        form = {"path": f"{circuit}.name", "text": "Pantry <b>", "base": 1, "stage": "service"}
+        answer = self.client.post(path, form, headers={"HX-Request": "true"})
+        self.assertContains(answer, "That part was removed meanwhile. “Pantry &lt;b&gt;” is not")
 
     def test_a_head_is_answered_wherever_a_page_is(self):
         for path in ("/", "/breaker-lines", "/healthz", f"/jobs/{self.job.pk}/prove"):

@@ -30,7 +30,7 @@ def job_list(request):
     mine = Job.objects.seen_by(request.user)
     binned = Job.objects.binned_by(request.user)
     seen = binned if shelf == Job.Shelf.BIN else mine.filter(shelf=shelf)
-    total = seen.count()
+    total = seen.count() if search else None
     if search:
         seen = seen.filter(Q(name__icontains=search) | Q(place__icontains=search))
     pages = Paginator(seen.order_by("rank", "-changed").values_list("pk", flat=True), A_PAGE)
@@ -41,7 +41,7 @@ def job_list(request):
     context = {
         "rows": rows,
         "search": search,
-        "total": total,
+        "total": pages.count if total is None else total,
         "page": page,
         "shelf": shelf,
         "archived": mine.filter(shelf=Job.Shelf.ARCHIVE).count(),

@@ -12,6 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.html import escape
 from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
@@ -75,10 +76,25 @@ def _page(
     partial = request.htmx and not request.htmx.history_restore_request
     name = "workspace/body.html" if partial else "workspace/page.html"
     response = render(request, name, context)
+    if typed and (unseen := _unseen(response, typed)):
+        # Its field is not on this page (somebody removed the part): said on top, with the text.
+        context["told"] = " ".join(filter(None, (context["told"], *unseen)))
+        response = render(request, name, context)
     if partial and not (typed and (typed.errors or typed.mine)):
         # The address says where the person stands, also after a swap.
         response["HX-Push-Url" if moved else "HX-Replace-Url"] = context["address"].here
     return response
+
+
+def _unseen(response, typed: Typed) -> list[str]:
+    """The refusals that a page does not show, each with what was typed."""
+    shown = response.content.decode()
+    found = []
+    for field, sentence in typed.errors.items():
+        if escape(sentence) not in shown:
+            text = " ".join(typed.text.get(field, typed.mine.get(field, "")).split())[:200]
+            found.append(f"{sentence} “{text}” is not saved." if text else sentence)
+    return found
 
 
 @require_POST

@@ -1,11 +1,11 @@
 """Faults between conductors, and neutrals that are not whole: what no EGC has a part in."""
 
 from ...site import Remove
-from ...study import FaultKind, LoadStudy, Verdict
+from ...study import FaultKind, FaultStudy, LoadStudy, Verdict
 from ...vocabulary import BranchId, FactPath
 from ...working import figures, some_of
 from ..finding import PRACTICE
-from ..registry import Evidence, check
+from ..registry import Evidence, Yielded, check
 
 FAMILY = "neutral"
 WORDS = {FaultKind.NEUTRAL: "Line to neutral", FaultKind.LINE: "Line to line"}
@@ -21,10 +21,12 @@ WORDS = {FaultKind.NEUTRAL: "Line to neutral", FaultKind.LINE: "Line to line"}
     needs=("circuits.breaker.rating_a", "circuits.length_ft", "circuits.line_size", "study"),
 )
 def short_circuit_never_clears(s: Evidence):
-    weak: dict[str, list] = {}
+    weak: dict[str, list[FaultStudy]] = {}
     for fault in s.study.faults:
-        never = fault.verdict is Verdict.MAY_NEVER_OPEN and fault.device is not None
-        if fault.kind is FaultKind.CASE or not never or not s.study.is_worst(fault):
+        device, never = fault.device, fault.verdict is Verdict.MAY_NEVER_OPEN
+        if fault.kind is FaultKind.CASE or device is None or not never:
+            continue
+        if not s.study.is_worst(fault):
             continue
         element = s.elements[fault.place]
         guessed = [
@@ -37,8 +39,7 @@ def short_circuit_never_clears(s: Evidence):
             weak.setdefault(fault.state, []).append(fault)
             continue
         found = (
-            f"{what}: {figures(fault.lowest_a)} A is {figures(fault.multiple)} × the"
-            f" {fault.device.name}."
+            f"{what}: {figures(fault.lowest_a)} A is {figures(fault.multiple)} × the {device.name}."
             if fault.lowest_a
             else f"{what}: no current flows; the path is open."
         )
@@ -50,22 +51,22 @@ def short_circuit_never_clears(s: Evidence):
             asks=guessed[0] if guessed else "",
             working=fault.workings.get("lowest_a"),
         )
-    for supply, found in weak.items():
-        yield _on_another_source(s, supply, found)
+    for supply, faults in weak.items():
+        yield _on_another_source(s, supply, faults)
 
 
-def _on_another_source(s: Evidence, at: str, faults: list):
+def _on_another_source(s: Evidence, at: str, faults: list[FaultStudy]) -> Yielded:
     """What the utility trips and a weaker source does not: its own breaker or its electronics end
     that, and are to be looked up."""
     supply = s.elements[at]
     own = supply.breaker.rating_a
     is_read = supply.kind == "inverter" or own is not None
-    worst = min(faults, key=lambda f: f.multiple)
+    worst = min(faults, key=lambda f: f.multiple or 0.0)
     places = some_of(f.place_name for f in faults)
     return s.found(
         supply,
         f"On this source a fault between conductors may not trip ({places}); the worst"
-        f" {figures(worst.lowest_a)} A, {figures(worst.multiple)} × the {worst.device.name}.",
+        f" {figures(worst.lowest_a)} A, {figures(worst.multiple)} × its breaker.",
         "Look up how it ends a short circuit, and in what time."
         if is_read
         else "Read the rating of its own breaker.",

@@ -105,16 +105,15 @@ def kind_of(line: Line) -> LineKind:
                 only = not electric and of == "pool"
                 return LineKind(METAL, found, of, (CIRCUIT,) if only else ())
     # “building barn 120 ft away”: its feet are of no circuit, and its maker says so.
-    stands = line.first(_BUILDING) if not electric else None
-    if stands and ("length_ft" not in line.facts or line.first(_STANDS_APART)):
-        found = stands
+    is_run = electric or ("length_ft" in line.facts and not line.first(_STANDS_APART))
+    if not is_run and (found := line.first(_BUILDING)):
         doubts = () if found[1] in ("building", "house", "cottage") else (CIRCUIT,)
         if line.facts.keys() & {"gfci", "afci", "space", "load_va"}:
             return LineKind(CIRCUIT, None, doubts=(BUILDING,))
         if _is_a_load(line, found):
             return LineKind(CIRCUIT, None, doubts=(BUILDING,))
         return LineKind(BUILDING, found, found[1], doubts)
-    doubts: tuple[str, ...] = ()
+    doubts = ()
     two_pole = line.facts.get("poles") == 2 or "wires 3" in line.marks
     if line.first(_BUILDING) and two_pole and (line.facts.get("breaker.rating_a") or 0) >= 40:
         doubts = (PANEL,)
