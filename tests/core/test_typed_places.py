@@ -56,6 +56,25 @@ class TypedPlaces(unittest.TestCase):
         for line in ("20A 12/2 NM 40ft A2", "panel Loft2x 60A"):
             self.assertFalse(read_place(house("20A 12/2 NM 85ft a"), line).is_complete)
 
+    def test_a_multiwire_pair_shares_its_neutral_and_a_spoken_number_makes_several(self):
+        site = typed(
+            Installation(), "multiwire 12/3 20 amp, no tie, dishwasher", "two 20A 12/2 bath"
+        )
+        first, second, *baths = site.circuits[-4:]
+        self.assertEqual(
+            [(c.poles, c.neutral, c.common_opening) for c in (first, second)],
+            [(1, "yes", "no")] * 2,
+        )
+        self.assertEqual((first.shares_with, second.shares_with), (None, first.id))
+        self.assertEqual([c.name for c in baths], ["Bath 1", "Bath 2"])
+        self.assertEqual({c.shares_with for c in baths}, {None})
+        third = typed(site, "20A 12/3 fridge, shares its neutral with Bath 1").circuits[-1]
+        self.assertEqual((third.shares_with, third.poles), (baths[0].id, 1))
+        for line in ("20A 12/2 multiwire den", "20A 12/3 shared neutral den", "7 20A 12/2 den"):
+            reading = read_place(site, line)
+            self.assertFalse(reading.is_complete, line)
+            self.assertTrue(reading.problems, line)
+
     def test_what_nothing_says_is_asked_and_never_taken_for_a_circuit(self):
         site = house("20A 12/2 NM 85ft a")
         for line in ("rain gutter", "chain link fence", "meter combo 200A", "cutoff on pole 200A"):

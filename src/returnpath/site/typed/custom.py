@@ -22,6 +22,9 @@ def complete_run(line: Line, feeder: bool = False) -> None:
         line.problems.append("Which conduit: EMT, IMC, RMC or PVC?")
     if in_cable:
         line.suppose("method", "NM")
+    if "three-wire appliance" in marks:  # its frame is on the neutral
+        line.suppose("neutral", "yes")
+        line.suppose("egc", "none")
     _poles(line, wires, feeder)
     if in_cable and "neutral" not in facts:
         line.suppose("neutral", "no" if facts.get("poles") == 2 and wires == 2 else "yes")

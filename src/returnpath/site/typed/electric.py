@@ -6,10 +6,13 @@ from ...errors import BadInput
 from ..circuits import Circuit
 from ..fields import field_info, parse_text
 from .line import Line, is_size, size_of
+from .wiring import CONDUIT, read_methods
 
+#: A panel has at least so many; “2 spaces” is what a breaker takes.
+FEWEST_SPACES = 6
 SZ = r"(?:[1-4]/0|\d{1,4})"
 UNIT = r"(?:ft\b\.?|feet\b|foot\b|'(?!')|m\b|meters?\b|metres?\b)"
-_G = r"(?:ground(?:s|ing)?|gnds?|grds?|egc|earth)"
+_G = r"(?:ground(?:s|ing)?|gnds?|grds?|grnds?|egc|earth)"
 _NOT_G = r"(?!\s*(?:-\s*)?(?:rod|ring|plate|bar|floor|level|storey|story|fault|flr)s?\b)"
 NO_GROUND = (
     rf"\b(?:no|without|w/o|wo|minus|lacks|lacking)[\s-]*(?:an?\s+|any\s+|the\s+)?(?:equipment\s+)?"
@@ -25,27 +28,7 @@ WITH_GROUND = (
 )
 _JOIN = r"(?:(?:\bwith\b|\bw/|\bplus\b|\band\b|\+|&)\s*(?:\ba\s+)?(?:1\s+)?)?"
 _STD = "15|20|25|30|35|40|45|50|60|70|80|90|100|110|125|150|175|200|225|250|300|350|400"
-CONDUIT = r"\b(?:emt|imc|rmc|grc|pvc|rigid|conduit|thinwall|thin\s+wall|enclosed\s+in\s+pipe)\b"
 TRADE = r"(?:[123]\s*-?\s*)?[13]/[248]|[1234]"
-
-#: (pattern, method) of wiring, the longest words first.
-METHODS = (
-    (
-        r"\bmhf\b(?:\s+cable)?|\burd\b|\bquadr?u?plex\b|\bmobile[\s-]*home\s+(?:feeder\s+)?cable\b",
-        "MHF",
-    ),
-    (r"\bknob\s*(?:and|&|n|-and-)\s*tube\b|\bk\s*&\s*t\b|\bk\s*and\s*t\b", "K&T"),
-    (r"\b(?:old\s+)?bx\b(?:\s+cable)?|\bold\s+armou?red(?:\s+cable)?\b", "BX"),
-    (r"(?<![a-z])nm-?b?\b(?:\s+cable)?|\bnon-?metallic(?:\s+sheathed)?(?:\s+cable)?\b", "NM"),
-    (r"(?<![a-z])uf-?b?\b(?:\s+cable)?", "UF"),
-    (r"(?<![a-z])mc\b(?:\s+cable)?|\bmetal-?\s*clad(?:\s+cable)?\b", "MC"),
-    (r"(?<![a-z])ser\b(?:\s+cable)?", "SER"),
-    (r"(?<![a-z])seu?\b(?:\s+cable)?|\bservice\s+(?:entrance\s+)?cable\b", "SE"),
-    (r"(?<![a-z])emt\b(?:\s+conduit)?|\bthin\s?wall\b(?:\s+conduit)?", "EMT"),
-    (r"\bimc\b(?:\s+conduit)?", "IMC"),
-    (r"\b(?:rmc|grc|rigid)\b(?:\s+(?:metal\s+)?conduit)?", "RMC"),
-    (r"(?<![a-z])pvc\b(?:\s+(?:conduit|pipe))?|\bplastic\s+conduit\b|\bgr[ae]y\s+pipe\b", "PVC"),
-)
 
 
 def read_all(line: Line) -> None:
@@ -61,7 +44,7 @@ def read_all(line: Line) -> None:
     _breakers(line)
     _plates(line)
     _wires(line)
-    _methods(line)
+    read_methods(line)
     _metals(line)
     _protection(line)
 
@@ -98,10 +81,13 @@ def _years(line: Line) -> None:
 
 
 def _spaces(line: Line) -> None:
+    for match in line.find(r"(?<![\w.#])(\d{1,2})\s*-?\s*(?:spaces?|slots|positions)\b(?!\s*\d)"):
+        if int(match[1]) >= FEWEST_SPACES:
+            line.take(match, spaces=int(match[1]))
     more = r"(?:\s*(?:/|,|&|\+|-|and)\s*(\d{1,2}))?"
     for pattern in (
         rf"\b(?:spaces?|slots?|positions?|pos)\s*#?\s*(\d{{1,2}}){more}\b",
-        rf"\b(?:circuit|ckt|cct|cir)s?\.?\s*#?\s*(\d{{1,2}}){more}\b\s*[:.)]?(?!\s*(?:{UNIT}|a\b|amp|-?\s*wires?\b))",
+        rf"\b(?:circuit|ckt|cct|cir)s?\.?\s*#?\s*(?!(?:14|12|10|8|6)\s*[/-]\s*[2-4]\b)(\d{{1,2}}){more}\b\s*[:.)]?(?!\s*(?:{UNIT}|a\b|amp|-?\s*wires?\b))",
         r"^\s*#?\s*(\d{1,2})()\s*[:.)](?=\s)",
     ):
         for match in line.find(pattern):
@@ -131,6 +117,12 @@ def _lengths(line: Line) -> None:
         r"(?:\s+(?:one|rod))?"
     )
     for match in line.find(pattern):
+        value = checked(line, "length_ft", f"{match[1]} {match[2].strip('.')}", match[0])
+        line.take(match, **({"spacing_ft": value} if value is not None else {}))
+        line.marks.add("from the last")
+    if re.search(r"\brods?\b", line.low) and (
+        match := line.first(rf"\b{number}\s*-?\s*({UNIT})\s*away\b(?!\s+from)")
+    ):
         value = checked(line, "length_ft", f"{match[1]} {match[2].strip('.')}", match[0])
         line.take(match, **({"spacing_ft": value} if value is not None else {}))
         line.marks.add("from the last")
@@ -186,14 +178,14 @@ def _conductor_sets(line: Line) -> None:
 def _trade_size(line: Line) -> None:
     """``EMT 1/2``, ``1/2" EMT``, ``1-1/4 in PVC``."""
     trade = r"((?:[123]\s*-\s*|[123]\s+)?[13]/[248]|[1234])"
-    before = rf"(?<![\d/#-]){trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?\s*(?={CONDUIT})"
+    before = rf"(?<![\d/#-]){trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?\s*(?={CONDUIT}|pipe\b)"
     found = None
     for match in line.find(before):
         if "/" in match[1] or re.search(r"\"|''|in", match[0]):
             found = match
     if found is None:
         for match in line.find(
-            rf"{CONDUIT}\s*{trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?(?![\d/#-]|\s*(?:{UNIT}|a\b|amp|p\b|pole))"
+            rf"{CONDUIT}(?:\s+sch(?:edule|ed|\.)?\s*-?\s*[48]0)?\s*{trade}\s*(?:\"|''|-?\s*in(?:ch)?\b\.?)?(?![\d/#-]|\s*(?:{UNIT}|a\b|amp|p\b|pole))"
         ):
             start = match.start(1)
             found = re.compile(r".+").match(line.low, start, match.end())
@@ -215,7 +207,7 @@ def _give_trade(line: Line, match, text: str) -> None:
 
 def _cables(line: Line) -> None:
     pattern = (
-        rf"#?(?<![\d/.-])({SZ})\s*(?:awg\s*)?(?:/|-)\s*([2345])(?![\d.]|/\s*\d|\s*(?:\"|in\b|{UNIT}))"
+        rf"#?(?<![\d/.-])({SZ})\s*(?:awg\s*)?(?:/|-)\s*([2345])(?![\d.]|/\s*\d|\s*(?:\"|in\b(?!\s+(?:an?\s|the\s|[\d#(]|[a-z]))|{UNIT}))"
         r"(?:\s*(?:/|-)?\s*(?:w/?\s?g(?:nd|rd|round)?\b|wg\b|g(?:nd|rd)?\b))?"
         r"|#?(?<![\d/.-])(14|12|10|8|6|4|2)(?:/|-)\s*([234])(?:w/?g|g)\b"
     )
@@ -283,6 +275,11 @@ def _breakers(line: Line) -> None:
             line.take(match, **facts)
             if "fuse" in match[0]:
                 line.marks.add("fuse")
+    for words, poles in (("single|one", 1), ("double|dbl|two", 2), ("triple|three", 3)):
+        for match in line.find(
+            rf"\b(?:{words})\s*-?\s*poles?\s+({_STD})\b(?!\s*(?:{UNIT}|/|-|#|awg|ga))"
+        ):
+            line.take(match, poles=poles, breaker__rating_a=float(match[1]))
     for match in line.find(
         rf"(?<![\w./-])([123])\s*-?\s*(?:p|pole)\s+({_STD})\b(?!\s*(?:{UNIT}|/|-|#))"
     ):
@@ -350,43 +347,20 @@ def _wires(line: Line) -> None:
         r"(?<![\w./-])(\d{3,4})\s*(?:kcmil|mcm)\b",
         r"(?<![\w.-])([1-4]/0)(?![\d/])",
         rf"\b(?:no\.|number)\s*({SZ})\b",
-        r"(?<![\w./-])(14|12|10|8|6|4|3|2|1)(?=\s+(?:cu|copper|al|alum|aluminum|thhn|thwn)\b)",
+        r"(?<![\w./-])(?<!x )(?<!by )(14|12|10|8|6|4|3|2|1)(?=\s+(?:cu|copper(?!\s*-?\s*clad)|al|alum|aluminum|thhn|thwn)\b)",
     ):
         for match in list(line.find(pattern)):
             if size := size_of(match[1], match[0], line):
                 line.take(match, line_size=size)
     line.take_all(r"\b(?:thhn|thwn(?:-?2)?|xhhw|use-?2|stranded)\b(?:\s+(?:wire|conductors?)s?)?")
-
-
-def _methods(line: Line) -> None:
-    if line.first(r"\bmobile[\s-]*home\s+feeder\b"):  # its name as well: it stays to be read
-        line.facts["method"] = "MHF"
-    for pattern, name in METHODS:
-        for match in list(line.find(pattern)):
-            line.take(match, method=name)
-    if match := line.first(r"\bac\b(?:\s+cable|\s+armou?r)"):
-        line.take(match, method="AC")
-    elif "method" not in line.facts and (match := line.first(r"\bac\b")):
-        start = line.low[: match.start()].rstrip()
-        follows = re.match(
-            r"\s*(?:unit|condenser|compressor|disconnect|system)", line.low[match.end() :]
-        )
-        sheath = re.search(r"\d/[234]$|\d-[234]$|#\d+$", start)
-        if sheath and not follows and line.facts.get("poles") != 2:
-            line.take(match, method="AC")
-    line.take_all(r"\bconduit\b", "conduit")
-    if line.take_all(
-        r"\b(?:old\s+)?(?:cloth(?:[\s-]*covered)?|rag)(?:\s+(?:wire|wiring|cable))?\b"
-    ):
-        line.marks.add("old")
-    line.take_all(
-        r"\b(?:under\s?ground|buried|direct[\s-]+burial|in\s+(?:a\s+)?trench)\b", "underground"
-    )
-    line.take_all(r"\boverhead\b|\baerial\b", "overhead")
+    if "line_size" in line.facts and (match := line.first(r"(?<![\w.])x\s*([2345])\b(?!\s*\d)")):
+        line.take(match)
+        line.marks.add(f"conductors {match[1]}")
 
 
 def _metals(line: Line) -> None:
-    line.take_all(r"\b(?:cu|copper)\b", line_material="copper")
+    line.take_all(r"\bcopper\s*-?\s*clad\s+alumin(?:i)?um\b", line_material="aluminium")
+    line.take_all(r"\b(?:cu|copper)\b(?!\s*-?\s*clad\b)", line_material="copper")
     line.take_all(r"\b(?:al|alu|alum|alumin(?:i)?um)\b\.?", line_material="aluminium")
 
 

@@ -43,6 +43,10 @@ def electrode(m: Making) -> None:
     if head := line.first(r"^\s*\(?([2-9])\)?\s*(?:-|x|pcs?\.?|pieces)\s"):
         line.take(head)
     _rod_size(line)
+    line.take_all(
+        r"\b(?:copper\s*-?\s*clad|galvani[sz]ed|galv|stainless(?:\s+steel)?|solid\s+copper|driven"
+        r"|tested?(?:\s+at)?|measur(?:ed|es)(?:\s+at)?|reads?)\b"
+    )
     line.take_all(r"\bgecs?\b(?!\s*#?\d)|\bgrounding\s+electrode\s+conductor\b")
     count = int(head[1]) if head else _count(m)
     _lead(line)

@@ -13,7 +13,7 @@ _PANEL = (
     r"\bsub\s*-?\s*panels?\b|\bpanel\s*boards?\b|\bload\s+cent(?:er|re)s?\b"
     r"|(?<!main )\bbreaker\s+(?:panel|box)\b|\bfuse\s*box\b|\bmlo\b|\bmain\s+lugs?(?:\s+only)?\b"
     r"|(?<!solar )(?<!control )(?<!pv )(?<!service )(?<!main )\bpanels?\b"
-    r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b|\bsub\s*-?\s*feed\b|^\s*feed\b"
+    r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b|\bsub\s*-?\s*feed\b|^\s*feed\b|\bfeed\s+to\b(?=\s+(?:the\s+)?[a-z])"
 )
 _ELECTRODES = (
     ("concrete", r"\bufer\s+(?:ground|electrode)\b(?!\s*#?\d)|\bufer\b|\bconcrete[\s-]*encased(?:\s+electrode)?\b|\bfoot(?:ing|er)\s+(?:steel|rebar)\b"
@@ -21,7 +21,7 @@ _ELECTRODES = (
     ("water", r"\bwater\s*-?\s*pipe\s+electrode\b"),
     ("ring", r"\bground(?:ing)?\s+ring\b|\bring\s+(?:ground|electrode)\b|^\s*ring\b"),
     ("plate", r"\bground(?:ing)?\s+plates?\b|\bplates?\s+electrodes?\b|(?<!name)(?<!name )\bplates?\b(?=\s|$)"),
-    ("rod", r"\b(?:ground(?:ing)?|earth|gnd|copper\s*-?\s*clad|galvanized)\s*-?\s*rods?\b(?:\s+electrodes?)?|\brods?\b"),
+    ("rod", r"\b(?:ground(?:ing)?|earth|gnd|grd|grnd|copper\s*-?\s*clad|galvanized)\s*-?\s*rods?\b(?:\s+electrodes?)?|\brods?\b"),
 )  # fmt: skip
 _METALS = (
     ("gas", r"\bgas\s*-?\s*(?:bond|bonding|pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
@@ -31,6 +31,10 @@ _METALS = (
     ("other", r"\bwell\s+casing\b|^\s*(?:metal\s+|steel\s+)?(?:well\s+casing|septic\s+tank|metal\s+siding)\b"),
     ("pool", r"\b(?:swimming\s+)?pool\b(?:\s+(?:shell|steel|water))?|\b(?:spa|hot\s+tub)\b"),
 )  # fmt: skip
+
+
+#: The electrode conductor itself: what it goes to makes it a line of its own.
+GEC_WORDS = r"\bgecs?\b(?!\s*#?\d)|\bgecs?\b|\bgrounding\s+electrode\s+conductors?\b"
 
 
 def metal_words(of: str) -> str:
@@ -85,7 +89,9 @@ def kind_of(line: Line) -> LineKind:
         if wired:
             return LineKind(CIRCUIT, None, doubts=(ARRAY,))
         return LineKind(ARRAY, array)
-    panel = line.first(_PANEL)
+    panel = line.first(_PANEL) or (
+        line.first(r"\bpanel\b") if "main.rating_a" in line.facts else None
+    )
     if panel and _is_the_main(line, panel):
         return LineKind(SERVICE, panel, doubts=(PANEL,))
     if panel:
@@ -99,6 +105,8 @@ def kind_of(line: Line) -> LineKind:
         for of, pattern in _ELECTRODES:
             if found := line.first(pattern):
                 return LineKind(ELECTRODE, found, of)
+        if line.first(GEC_WORDS) and (found := line.first(metal_words("water"))):
+            return LineKind(ELECTRODE, found, "water")
         for of, pattern in _METALS:
             found = line.first(pattern)
             if found and not _is_a_load(line, found):

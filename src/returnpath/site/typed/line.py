@@ -22,8 +22,15 @@ _NUMBERS = {
 _TENS = ("twenty", "thirty", "forty", "fifty", "sixty", "seventy", "eighty", "ninety")
 _ONES = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine")
 _WORDS = (
-    r"(?i)\b(?:(?:" + "|".join(_TENS) + r")[ -](?:" + "|".join(_ONES) + r")|"
+    r"(?i)\b(?:(?:one|two|three|four)\s+hundred|(?:" + "|".join(_TENS) + r")[ -](?:" + "|".join(_ONES) + r")|"
     + "|".join(_NUMBERS) + r")\b"
+)  # fmt: skip
+#: Trade sizes as they are spoken.
+_TRADE_WORDS = (
+    (r"\b(?:one\s+)?inch\s+and\s+a\s+quarter\b|\bone\s+and\s+a\s+quarter\s+inch\b", "1-1/4 in"),
+    (r"\b(?:one\s+)?inch\s+and\s+a\s+half\b|\bone\s+and\s+a\s+half\s+inch\b", "1-1/2 in"),
+    (r"\bthree[\s-]+quarters?\b(?=[\s-]*(?:in\b|inch|emt|pvc|rigid|imc|conduit|flex|pipe))", "3/4"),
+    (r"\bhalf\b(?=[\s-]*(?:in\b|inch|emt|pvc|rigid|imc|conduit|flex))", "1/2"),
 )  # fmt: skip
 _PLAIN = {"’": "'", "′": "'", "“": '"', "”": '"', "″": '"', "–": "-", "—": "-", "×": "x", "½": "½"}
 
@@ -37,6 +44,14 @@ def _lowered(text: str) -> str:
         lambda m: str(int(_NUMBERS[m[1]]) + int(_NUMBERS[m[2]])).ljust(len(m[0])),
         low,
     )
+    low = re.sub(
+        r"\b(one|two|three|four)\s+hundred\b(?!\s+(?:and\s+)?(?:" + "|".join(_TENS) + r"))",
+        lambda m: f"{_NUMBERS[m[1]]}00".ljust(len(m[0])),
+        low,
+    )
+    for words, figure in _TRADE_WORDS:
+        for match in re.finditer(words, low):
+            low = low[: match.start()] + figure.ljust(len(match[0])) + low[match.end() :]
     return re.sub(
         r"\b(" + "|".join(_NUMBERS) + r")\b",
         lambda m: _NUMBERS[m[1]].ljust(len(m[1])),

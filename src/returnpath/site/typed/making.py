@@ -126,7 +126,7 @@ USES = {
     SUPPLY: ("load_va", "breaker.rating_a", "line_size", "line_material", "length_ft", "egc",
              "egc_size"),
     SERVICE: ("length_ft", "line_size", "line_material", "neutral_size", "neutral", "sets",
-              "breaker.rating_a", "poles", "route"),
+              "breaker.rating_a", "poles", "route", "spaces"),
     ARRAY: ("length_ft", "line_size", "line_material", "egc_size", "egc", "load_va"),
 }  # fmt: skip
 
@@ -138,4 +138,4 @@ _LABELS = {"spacing_ft": "A distance apart", "neutral_size": "A neutral of its o
            "method": "A wiring method", "raceway_size": "A trade size", "neutral": "A neutral",
            "nameplate_mca_a": "MCA", "nameplate_max_a": "MOCP", "tandem": "A tandem breaker",
            "line_material": "A metal", "breaker.interrupting_ka": "An interrupting rating",
-           "outlets": "Receptacles", "depth_in": "A depth", "egc": "A ground", "egc_size": "A ground wire"}  # fmt: skip
+           "outlets": "Receptacles", "spaces": "A number of spaces", "relied_on": "Flexible metal or armor", "flex_ft": "Flexible metal", "depth_in": "A depth", "egc": "A ground", "egc_size": "A ground wire"}  # fmt: skip

@@ -96,8 +96,14 @@ def _checked(line: Line, run, known):
     good, bad = [], []
     for place, (start, word) in enumerate(run):
         plain = _plain(word)
-        if re.fullmatch(r"\d{1,2}(?:st|nd|rd|th)|[34]-way", plain) or (
-            _MARK.fullmatch(word) and _BEFORE_MARK.search(line.text[:start])
+        if (
+            re.fullmatch(r"\d{1,2}(?:st|nd|rd|th)|[34]-way", plain)
+            or (_MARK.fullmatch(word) and _BEFORE_MARK.search(line.text[:start]))
+            or (
+                re.fullmatch(r"[1-9]|1[0-2]", word)
+                and "breaker.rating_a" in line.facts
+                and _BEFORE_MARK.search(line.text[:start])
+            )
         ):
             good.append((start, word))
         elif line.is_number_word(start) and place == 0 and len(run) > 1:

@@ -9,14 +9,16 @@ from ..edits import Add
 from ..installation import name_of
 from ..serves import load_kind_in
 from .custom import complete_run
+from .kind import GEC_WORDS
 from .making import Making, nested, only
+from .pairs import Pair
 from .places import building_in, fed_from
 
 _FEEDER = ("breaker.rating_a", "breaker.interrupting_ka", "poles", "method", "length_ft",
            "line_size", "line_material", "neutral", "neutral_size", "egc", "egc_size",
            "raceway_size", "year", "sets", "route")  # fmt: skip
 _CIRCUIT = (*(k for k in _FEEDER if k not in ("neutral_size", "sets")), "gfci", "afci", "space", "tandem", "load_va", "nameplate_mca_a",
-            "nameplate_max_a", "load_kind", "outlets")  # fmt: skip
+            "nameplate_max_a", "load_kind", "outlets", "relied_on", "flex_ft")  # fmt: skip
 
 #: What is said of a part, and makes none.
 _NO_CIRCUIT = (
@@ -30,12 +32,16 @@ def circuit(m: Making) -> None:
     source = fed_from(m.site, line)
     home = building_in(m.site, line)
     bare = line.take_all(r"\bbare\s+neutral\b|\bneutral\s+bare\b")
+    pair = Pair.read(m)
     name = m.name()
     if "proved_ohm" in line.facts:
         line.problems.append("Ohms are entered at the circuit, as its measured return.")
     kind = load_kind_in(name) if name else None
     if kind in ("range", "dryer", "water heater", "cooling") and "120" not in line.marks:
         line.suppose("poles", 2)
+    if kind in ("range", "dryer") and "conductors 3" in line.marks and "ground" not in line.marks:
+        line.marks.add("three-wire appliance")
+    pair.before(line)
     complete_run(line)
     if "underground" in line.marks:
         line.facts["route"] = "underground"
@@ -50,6 +56,8 @@ def circuit(m: Making) -> None:
         line.problems.append(
             f"“{fault[0]}” is of a part that is here already: select that part and enter it there."
         )
+    if re.search(GEC_WORDS, line.low):
+        line.problems.append("Where does that electrode conductor go? Write rod #6 or ufer #4.")
     if name:
         facts["name"] = name
     if home:
@@ -64,7 +72,7 @@ def circuit(m: Making) -> None:
     where = source or m.panel
     if len(m.site.panels) > 1:
         m.made.words.append(f"at {name_of(next(p for p in m.site.panels if p.id == where))}")
-    m.made.edits = [Add(to="circuits", facts={"panel": where, **nested(facts)})]
+    pair.make(m, {"panel": where, **nested(facts)})
 
 
 def panel(m: Making) -> None:
@@ -73,8 +81,15 @@ def panel(m: Making) -> None:
     home = building_in(site, line)
     if m.kind.word is not None and "feeder" not in m.kind.word[0]:
         line.take_all(r"\bmobile[\s-]*home\s+feeder\b")  # its cable, where it has another name
+    if line.take_all(r"\btriplex\b"):
+        line.give("method", "triplex", "triplex")
+    elif "conductors 3" in line.marks and "ground" not in line.marks:
+        line.suppose("egc", "none")  # a three-wire feed: two hots and a neutral
     name = m.name(frozenset({"panel"})) or "Sub-panel"
+    if name.isdigit():
+        name = f"Panel {name}"
     complete_run(line, feeder=True)
+    spaces = line.facts.pop("spaces", None)
     if "underground" in line.marks:
         line.facts["route"] = "underground"
     facts = only(line, _FEEDER)
@@ -85,13 +100,17 @@ def panel(m: Making) -> None:
         named = [b.id for b in site.buildings if name_of(b).lower() == name.lower()]
         home = named[0] if named else next(p.building for p in site.panels if p.id == source)
     main = {k: v for k, v in line.facts.items() if k == "main.rating_a"}
+    if spaces is not None:
+        main["spaces"] = spaces
     panel = {"name": name, "kind": "sub", "building": home, **main}
     fed = name_of(next(p for p in site.panels if p.id == source))
     m.made.title = f"A sub-panel: {name}, fed from {fed}"
     if home:
         m.made.words.append(f"in {name_of(site.elements()[home])}")
-    if main:
+    if "main.rating_a" in main:
         m.made.words.append(f"main breaker {main['main.rating_a']:g} A")
+    if "spaces" in main:
+        m.made.words.append(f"{main['spaces']} spaces")
     _run_words(m, facts)
     if not facts:
         m.made.words.append("feeder not said")
@@ -125,6 +144,10 @@ def _run_words(m: Making, facts: dict[str, Any]) -> None:
         size = f" {facts['raceway_size']} in" if "raceway_size" in facts else ""
         said.append(("method", methods()[name].label + size))
     said.append(_ground_words(facts))
+    if relied := facts.get("relied_on"):
+        said.append(("relied_on", f"{relied} as its return"))
+    if feet := facts.get("flex_ft"):
+        said.append(("flex_ft", f"{feet:g} ft of it flexible"))
     if "length_ft" in facts:
         said.append(("length_ft", f"{facts['length_ft']:g} ft one way"))
     if slots := facts.get("outlets"):

@@ -91,7 +91,7 @@ def _transformer(m: Making) -> None:
         facts["percent_z"] = float(match[1])
         m.made.words.append(f"{facts['percent_z']:g} % impedance")
     line.take_all(
-        r"\b(?:utility|pole|pad|power\s+company|poco)(?:'s)?\b(?:\s*-?\s*mount(?:ed)?)?|\boutside\b"
+        r"\b(?:utility|pole|pad|power\s+company|poco)(?:'s)?\b(?:\s*-?\s*mount(?:ed)?)?|\boutside\b|\b(?:transformer|xfmr)\b"
     )
     m.left_is_unused()
     m.made.title = "The utility's transformer"
@@ -126,6 +126,10 @@ def service(m: Making) -> None:
         facts["main.rating_a"] = rating
         edits.append(Set(path=f"{site.panel.id}.main.rating_a", value=rating))
         m.made.words.append(f"{rating:g} A main")
+    if spaces := line.facts.get("spaces"):
+        facts["spaces"] = spaces
+        edits.append(Set(path=f"{site.panel.id}.spaces", value=spaces))
+        m.made.words.append(f"{spaces} spaces")
     m.made.facts = facts
     m.made.edits = edits
     if not edits:
