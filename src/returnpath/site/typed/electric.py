@@ -81,6 +81,10 @@ def _years(line: Line) -> None:
 
 
 def _spaces(line: Line) -> None:
+    for match in line.find(r"^\s*(\d{1,2})\s*[/,]\s*(\d{1,2})\b(?=\s*[:.)]?\s+\d{2,3}\s*a)"):
+        if int(match[2]) - int(match[1]) == 2:  # one above the other: a two-pole breaker's
+            line.take(match, space=int(match[1]))
+            line.marks.add("pair of spaces")
     for match in line.find(r"(?<![\w.#])(\d{1,2})\s*-?\s*(?:spaces?|slots|positions)\b(?!\s*\d)"):
         if int(match[1]) >= FEWEST_SPACES:
             line.take(match, spaces=int(match[1]))
@@ -331,7 +335,9 @@ def _wires(line: Line) -> None:
         if is_size(match[2]):
             line.take(match, sets=int(match[1]), line_size=match[2])
     for match in list(
-        line.find(rf"(?:\(\s*([2345])\s*\)|(?<![\w.])([2345])\s*x?)?\s*#\s*({SZ})\b(?:{awg})?")
+        line.find(
+            rf"(?:\(\s*([2345])\s*\)|(?<![\w.])([2345])\s*x?)?\s*#\s*({SZ})(?:'?s)?\b(?:{awg})?"
+        )
     ):
         known = line.facts.get("line_size")
         if known and known != match[3] and re.search(r"[a-z]\s*$", line.low[: match.start()]):

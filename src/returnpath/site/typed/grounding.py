@@ -27,6 +27,9 @@ def _count(m: Making) -> int:
         return int(after[1] or after[2])
     if m.line.take_all(r"\b(?:a\s+)?(?:pair|couple)\s+of\b"):
         return 2
+    m.line.take_all(
+        r"\b(?:single|1)\s+(?=(?:new\s+|driven\s+)?(?:ground|earth|gnd|copper|rod|plate|\d))"
+    )
     match = re.search(
         r"\(?\b([2-9])\s*\)?\s*(?:x\s*|each\s+|new\s+|driven\s+)?(?:\d+\s*(?:ft|'|foot)\s+)?$",
         m.line.low[:start],
@@ -49,6 +52,8 @@ def electrode(m: Making) -> None:
     )
     line.take_all(r"\bgecs?\b(?!\s*#?\d)|\bgrounding\s+electrode\s+conductor\b")
     count = int(head[1]) if head else _count(m)
+    if kind == "concrete":
+        line.take_all(r"\brebar\b|\bfoot(?:ing|er)\b|\bin\s+(?:the\s+)?(?:slab|footing|concrete)\b")
     _lead(line)
     given = line.facts
     facts: dict[str, Any] = {"kind": kind}

@@ -59,6 +59,8 @@ BUILDINGS = {
     "detached garage": "dwelling accessory", "detached workshop": "dwelling accessory",
     "detached shed": "dwelling accessory", "detached building": "dwelling accessory", "garage": "dwelling accessory",
     "workshop": "dwelling accessory", "boathouse": "dwelling accessory",
+    "detached shop": "dwelling accessory", "detached studio": "dwelling accessory",
+    "detached office": "dwelling accessory", "detached barn": "farm",
     "outbuilding": "dwelling accessory", "greenhouse": "dwelling accessory",
     "pole barn": "farm", "barn": "farm", "stable": "farm", "silo": "farm",
 }  # fmt: skip
@@ -89,6 +91,9 @@ def kind_of(line: Line) -> LineKind:
         if wired:
             return LineKind(CIRCUIT, None, doubts=(ARRAY,))
         return LineKind(ARRAY, array)
+    bonded = _bond_to_a_panel(line)
+    if bonded is not None:
+        return bonded
     panel = line.first(_PANEL) or (
         line.first(r"\bpanel\b") if "main.rating_a" in line.facts else None
     )
@@ -101,6 +106,12 @@ def kind_of(line: Line) -> LineKind:
         return LineKind(CIRCUIT, None, doubts=(SUPPLY,)) if cabled else LineKind(SUPPLY, supply)
     if service := line.first(_SERVICE):
         return LineKind(SERVICE, service)
+    if (
+        line.facts.get("method") == "SE"
+        and "breaker.rating_a" not in line.facts
+        and not _named(line)
+    ):
+        return LineKind(SERVICE, None, doubts=(CIRCUIT,))
     if not wired:
         for of, pattern in _ELECTRODES:
             if found := line.first(pattern):
@@ -128,12 +139,28 @@ def kind_of(line: Line) -> LineKind:
     return LineKind(CIRCUIT, None, doubts=doubts)
 
 
+def _bond_to_a_panel(line: Line) -> LineKind | None:
+    """“gas bonded to panel #6”: the panel is only where its bond goes."""
+    if not line.first(r"\bbond(?:ed|ing)?\b|\bjumper\b"):
+        return None
+    for of, pattern in (*_METALS, ("gas", r"^\s*gas\b"), ("water", r"^\s*water\b")):
+        found = line.first(pattern)
+        if found and not _is_a_load(line, found):
+            line.take_all(r"\bto\s+(?:the\s+)?(?:main\s+)?(?:service\s+)?panel\b")
+            return LineKind(METAL, found, of)
+    return None
+
+
 def _is_the_main(line: Line, panel: re.Match[str]) -> bool:
     """“200 A main breaker panel”: a panel with a main and no name is the service's own."""
     if "main.rating_a" not in line.facts or "breaker.rating_a" in line.facts:
         return False
     inside = range(panel.start(), panel.end())
     return not any(at not in inside and re.search(r"[A-Za-z]{2}", w) for at, w in line.left())
+
+
+def _named(line: Line) -> bool:
+    return any(re.search(r"[A-Za-z]{3}", word) for _, word in line.left())
 
 
 _LOADS = (

@@ -98,6 +98,9 @@ def _checked(line: Line, run, known):
         plain = _plain(word)
         if (
             re.fullmatch(r"\d{1,2}(?:st|nd|rd|th)|[34]-way", plain)
+            or (
+                line.is_number_word(start) and re.match(r"\s+way\b", line.text[start + len(word) :])
+            )
             or (_MARK.fullmatch(word) and _BEFORE_MARK.search(line.text[:start]))
             or (
                 re.fullmatch(r"[1-9]|1[0-2]", word)

@@ -79,6 +79,7 @@ def panel(m: Making) -> None:
     line, site = m.line, m.site
     source = fed_from(site, line) or m.panel
     home = building_in(site, line)
+    line.take_all(r"\b(?:mlo|new)\b(?=\s+(?:sub|panel|load))|(?<=mlo )panel\b")
     if m.kind.word is not None and "feeder" not in m.kind.word[0]:
         line.take_all(r"\bmobile[\s-]*home\s+feeder\b")  # its cable, where it has another name
     if line.take_all(r"\btriplex\b"):

@@ -93,6 +93,8 @@ def _transformer(m: Making) -> None:
     line.take_all(
         r"\b(?:utility|pole|pad|power\s+company|poco)(?:'s)?\b(?:\s*-?\s*mount(?:ed)?)?|\boutside\b|\b(?:transformer|xfmr)\b"
     )
+    if "length_ft" in line.facts:
+        m.made.problems.append("How far it is away is the length of the service run: service 75ft.")
     m.left_is_unused()
     m.made.title = "The utility's transformer"
     m.made.facts = facts
@@ -111,6 +113,8 @@ def service(m: Making) -> None:
     elif "underground" in line.marks or re.search(r"underground|lateral", word):
         facts["run"] = "underground"
     line.take_all(r"\b(?:overhead|underground|drop|lateral|triplex|conductors?|feed)\b")
+    if line.facts.get("method") == "SE":
+        line.facts.pop("method")  # a service cable is what the run is
     if "run" not in facts and "triplex" in line.low:
         facts["run"] = "overhead"
     for key in ("length_ft", "line_size", "line_material", "neutral_size", "sets"):
