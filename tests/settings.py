@@ -10,7 +10,11 @@ from justloop.settings import *  # noqa: F403
 from justloop.settings import STATIC_ROOT, STORAGES
 
 # Refusals are what many tests ask for: only what is broken is worth a line.
-LOGGING = {"version": 1, "root": {"handlers": [], "level": "ERROR"}}
+LOGGING = {
+    "version": 1,
+    "handlers": {"nowhere": {"class": "logging.NullHandler"}},
+    "root": {"handlers": ["nowhere"], "level": "ERROR"},
+}
 STATIC_ROOT.mkdir(parents=True, exist_ok=True)
 
 STORAGES = STORAGES | {

@@ -70,10 +70,15 @@ INSTALLED_APPS = [
     "django_htmx",
     "csp",
     "axes",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
+    "justloop.accounts",
     "justloop.jobs",
     "justloop.firm",
 ]
 MIDDLEWARE = [
+    "justloop.logs.RequestId",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -83,6 +88,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "justloop.accounts.seats.Seen",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
@@ -180,6 +186,7 @@ CONTENT_SECURITY_POLICY = {
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
+OTP_TOTP_ISSUER = "Just Loop"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
 CSRF_FAILURE_VIEW = "justloop.accounts.views.forgery"
 if HTTPS:
@@ -194,6 +201,14 @@ if HTTPS:
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {"json": {"()": "justloop.logs.AsJson"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "json"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # One line a request; the demo's terminal stays readable.
+    "loggers": {
+        "justloop.requests": {"level": "WARNING" if DEMO or DEBUG else "INFO"},
+        # These name the path, where a one-use link may stand: the line above says enough.
+        "django.request": {"level": "CRITICAL"},
+        "django.security": {"level": "ERROR"},
+    },
 }

@@ -59,9 +59,13 @@ class Trouble:
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         """A page for what a person can do something about; None for our own faults."""
+        from .jobs.access import OnlyRead  # the middleware is made before the models are
+
         if isinstance(error, OperationalError) and (why := why_not_kept(error)):
             logger.error("Nothing can be kept: %s", error)
             return answer(request, why, 503)
+        if isinstance(error, OnlyRead):
+            return answer(request, error.sentence, 403)
         if isinstance(error, BadInput):
             return self._unreadable(request, error)
         return None

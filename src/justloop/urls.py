@@ -3,28 +3,42 @@
 from django.conf import settings
 from django.urls import include, path
 
+from .accounts import links, own, people, second
 from .accounts import views as accounts
 from .firm import views as firm
-from .jobs import shelves
+from .jobs import crew, shelves
 from .jobs import views as jobs
 
 urlpatterns = [
     path("", jobs.job_list, name="jobs"),
     path("jobs/new", jobs.new_job, name="new-job"),
-    path("jobs/<int:pk>/crew", jobs.crew, name="crew"),
+    path("jobs/<int:pk>/crew", crew.crew, name="crew"),
     path("jobs/<int:pk>/put-away", shelves.put_away, name="put-away"),
     path("jobs/<int:pk>/copy", shelves.copy, name="copy-job"),
+    path("jobs/<int:pk>/log", people.job_log, name="job-log"),
     path("jobs/<int:pk>/practice", firm.practice, name="practice"),
     path("breaker-lines", firm.breaker_lines, name="breaker-lines"),
     path("breaker-lines.csv", firm.breaker_lines_file, name="breaker-lines-file"),
     path("jobs/", include("justloop.workspace.urls")),
     path("healthz", accounts.healthz, name="healthz"),
     path("sign-in", accounts.SignIn.as_view(), name="sign-in"),
+    path("sign-in/code", second.sign_in_code, name="sign-in-code"),
     path("sign-out", accounts.sign_out, name="sign-out"),
+    path("join/<slug:secret>", links.join, name="join"),
+    path("new-password/<slug:secret>", links.new_password, name="new-password"),
+    path("you", own.me, name="me"),
+    path("you/elsewhere", own.sign_out_elsewhere, name="sign-out-elsewhere"),
+    path("you/second-factor", second.set_up, name="second-factor"),
+    path("you/recovery-codes", second.new_codes, name="recovery-codes"),
+    path("you/second-factor/off", second.turn_off, name="second-factor-off"),
+    path("firm", firm.firm, name="firm"),
+    path("firm/people", people.people, name="people"),
+    path("firm/log", people.log, name="log"),
     path("theme", accounts.theme, name="theme"),
 ]
 if settings.DEMO:
     urlpatterns.append(path("demo-sign-in", accounts.demo_sign_in, name="demo-sign-in"))
 
+handler403 = "justloop.accounts.views.not_allowed"
 handler404 = "justloop.accounts.views.not_found"
 handler500 = "justloop.accounts.views.broken"

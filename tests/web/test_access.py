@@ -5,29 +5,16 @@ import subprocess
 import sys
 
 from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.db import transaction
 from django.test import Client, TestCase
-from django.urls import get_resolver, reverse
+from django.urls import reverse
 
+from justloop.accounts import guests
 from justloop.jobs.models import Job
 
 from .people import job_of, person
-
-OPEN = {"sign-in", "demo-sign-in", "theme", "healthz"}
-
-
-def addresses(job) -> dict[str, str]:
-    """Every named address, with this job's number in it."""
-    found = {}
-    for pattern in get_resolver().url_patterns:
-        for one in getattr(pattern, "url_patterns", [pattern]):
-            arguments = {}
-            for key, converter in one.pattern.converters.items():
-                kind = type(converter).__name__
-                arguments[key] = job.pk if kind == "IntConverter" else "service"
-            if one.name == "drawing":
-                arguments["name"] = "map"
-            found[one.name] = reverse(one.name, kwargs=arguments)
-    return found
+from .permissions import ROLES, RULES, addresses, may
 
 
 class Access(TestCase):
@@ -36,32 +23,52 @@ class Access(TestCase):
         cls.owner, cls.stranger, cls.mate = person("wren"), person("stranger"), person("mate")
         cls.job = job_of(cls.owner)
 
-    def test_every_address_is_walked(self):
-        names = set(addresses(self.job))
-        self.assertGreaterEqual(names, {"workspace", "edit", "undo", "history", "sheet", "crew"})
+    def client_of(self, role: str) -> Client:
+        client = Client(raise_request_exception=True)
+        if role != "nobody":
+            user = {"owner": self.owner, "stranger": self.stranger}.get(role) or person(role)
+            if role == "administrator":
+                user.is_staff = True
+                user.save()
+            if role == "guest":
+                guests.welcome(user)
+            if role in ("editor", "reader"):
+                (self.job.crew if role == "editor" else self.job.readers).add(user)
+            client.force_login(user)
+        return client
 
-    def test_nobody_gets_the_sign_in(self):
-        for name, address in addresses(self.job).items():
-            if name in OPEN:
-                continue
-            for method in ("get", "post"):
-                with self.subTest(name, method=method):
-                    answer = getattr(Client(), method)(address)
-                    self.assertEqual(answer.status_code, 302)
-                    self.assertIn("/sign-in", answer["Location"])
+    def test_every_address_has_its_rule(self):
+        self.assertEqual(set(addresses(self.job)), set(RULES))
 
-    def test_a_stranger_is_told_nothing(self):
-        client = Client()
-        client.force_login(self.stranger)
+    def test_every_address_for_every_role(self):
+        """The whole matrix: who is let in at each address, by each method."""
+        own = {r: self.client_of(r) for r in ROLES}
         for name, address in addresses(self.job).items():
-            if f"/{self.job.pk}/" not in address:
-                continue
-            for method in ("get", "post"):
-                with self.subTest(name, method=method):
-                    answer = getattr(client, method)(address)
-                    self.assertIn(answer.status_code, (404, 405))
-                    self.assertNotContains(answer, "Pebblewick", status_code=answer.status_code)
-        self.assertNotContains(client.get("/"), "Pebblewick")
+            rule = RULES[name]
+            for role in ROLES:
+                for method, allowed, data in (
+                    ("get", rule.get, {}), ("post", rule.post, rule.data),
+                ):  # fmt: skip
+                    with self.subTest(name, role=role, method=method), transaction.atomic():
+                        client = own[role]
+                        if role != "nobody":  # the last address may have ended the session
+                            client.force_login(get_user_model().objects.get(
+                                username={"owner": "wren"}.get(role, role)))  # fmt: skip
+                        answer = getattr(client, method)(address, data)
+                        self.assertEqual(may(answer), role in allowed, answer.status_code)
+                        if role not in allowed and f"/{self.job.pk}/" in address:
+                            self.assertNotIn(b"kitchen counter", answer.content)
+                        transaction.set_rollback(True)
+
+    def test_a_reader_reads_everything_and_is_told_why_nothing_is_kept(self):
+        client = self.client_of("reader")
+        self.assertContains(client.get("/"), "Pebblewick")
+        page = client.get(f"/jobs/{self.job.pk}/survey")
+        self.assertContains(page, "You read this job")
+        self.assertContains(page, '<fieldset class="read-only" disabled>')
+        sent = {"op": "set", "path": "p1.name", "text": "Mine"}
+        answer = client.post(f"/jobs/{self.job.pk}/edit", sent)
+        self.assertContains(answer, "you read this job and do not change it", status_code=403)
         self.assertEqual(self.job.revisions.count(), 1)
 
     def test_the_crew_sees_and_changes_but_does_not_choose_the_crew(self):

@@ -12,6 +12,8 @@ from .people import job_of, person
 class Firm(TestCase):
     def setUp(self):
         self.owner = person("wren")
+        self.owner.is_staff = True
+        self.owner.save()
         self.client.force_login(self.owner)
         self.job = job_of(self.owner, example("pebblewick"))
 
@@ -39,6 +41,8 @@ class Firm(TestCase):
             with self.subTest(row):
                 self.assertContains(self.csv(head + row), words)
         self.assertContains(self.csv("a,b\n1,2"), "missing")
+        self.assertContains(self.csv("a,b\rc\r\x00\n"), "missing")
+        self.assertContains(self.csv("Odd\x07name,inverse-time,15,60,5,10\n"), "missing")
         self.assertEqual(FirmLine.objects.count(), 3)
 
     def test_one_tap_makes_a_whole_panels_curves_known(self):

@@ -229,6 +229,8 @@ class Drawings(TestCase):
             self.assertEqual(answer["Content-Type"], "image/svg+xml")
             self.assertIn(b"#d9480f", answer.content)
         self.assertEqual(self.client.get(f"/jobs/{job.pk}/drawing/x.svg").status_code, 404)
-        with self.assertNoLogs("weasyprint", "WARNING"):  # every font and drawing was found
+        with self.assertNoLogs(
+            "justloop.reports.printing", "WARNING"
+        ):  # every font and drawing was found
             sheet = self.client.get(f"/jobs/{job.pk}/sheet.pdf?loop=c2")
         self.assertEqual(sheet.content[:5], b"%PDF-")

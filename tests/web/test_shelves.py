@@ -66,7 +66,7 @@ class Shelves(TestCase):
     def test_handed_over_to_one_of_the_crew(self):
         address = f"/jobs/{self.job.pk}/crew"
         refused = self.client.post(address, {"do": "hand over", "name": "tern"})
-        self.assertContains(refused, "Only somebody on the crew")
+        self.assertContains(refused, "Only somebody who edits the job")
         self.client.post(address, {"do": "hand over", "name": "mate"})
         self.job.refresh_from_db()
         self.assertEqual(self.job.owner, self.mate)

@@ -1,5 +1,6 @@
 """Signing in and out, the theme, and the pages for what went wrong."""
 
+import logging
 import shutil
 import sys
 
@@ -19,7 +20,9 @@ from returnpath import ENGINE_VERSION, __version__
 
 from ..context import THEMES
 from ..trouble import answer, why_not_kept
+from . import second
 
+logger = logging.getLogger(__name__)
 DEMO_NAME = "demo"
 DEMO_PASSWORD = "just-loop-demo"  # noqa: S105 - printed by the demo, which serves loopback only
 LOOPBACK = ("127.0.0.1", "::1")
@@ -31,6 +34,13 @@ class SignIn(LoginView):
 
     template_name = "accounts/sign_in.html"
     redirect_authenticated_user = True
+
+    def form_valid(self, form):
+        """In, or half-way where a code is asked for."""
+        user = form.get_user()
+        if second.is_on(user):
+            return second.half_way(self.request, user, user.backend, self.get_success_url())
+        return super().form_valid(form)
 
 
 @require_POST
@@ -83,9 +93,17 @@ def not_found(request, exception=None):
 
 
 @login_not_required
+def not_allowed(request, exception=None):
+    """Something that this person may not do, and why."""
+    what = str(exception or "") or "That is for an administrator of the firm."
+    return render(request, "wrong.html", {"what": what}, status=403)
+
+
+@login_not_required
 def broken(request):
     """Our fault; or a full disk that even the session could not be kept on."""
     error = sys.exception()
+    logger.error("Broke", exc_info=error)
     if isinstance(error, DatabaseError) and (why := why_not_kept(error)):
         return answer(request, why, 503)
     return answer(request, "Something went wrong on our side. What was saved is kept.", 500)

@@ -6,6 +6,21 @@ from django.db import models
 from returnpath.site.breaker_lines import BreakerLine as Line
 
 
+class Firm(models.Model):
+    """The one firm of this installation: how its papers name it."""
+
+    name = models.CharField(max_length=80, blank=True)
+    licence = models.CharField(max_length=120, blank=True)
+
+    def __str__(self) -> str:
+        return self.name or "the firm"
+
+    @classmethod
+    def ours(cls) -> "Firm":
+        """The firm; without a name until somebody gives it one."""
+        return cls.objects.first() or cls()
+
+
 class FirmLine(models.Model):
     """One row of the firm's list (``returnpath.site.breaker_lines``)."""
 

@@ -3,6 +3,7 @@
 from dataclasses import asdict
 
 from django.contrib import messages
+from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -14,13 +15,38 @@ from returnpath.site.breaker_lines import read_lines_csv, write_lines
 from returnpath.site.edits import Require, Unrequire
 from returnpath.site.installation import Requirement
 
+from ..accounts import audit
+from ..accounts.models import Act
+from ..accounts.people import administrators_only
 from ..jobs import revisions
+from ..jobs.access import job_of
 from ..workspace.address import job_address
-from ..workspace.views import job_of
-from .models import FirmLine, PracticeProfile
+from .models import Firm, FirmLine, PracticeProfile
 
 MOST_BYTES = 200_000
 MOST_PROFILES = 50
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def firm(request):
+    """One place for what the firm keeps: its name on papers, lists, people. Anybody may read."""
+    ours = Firm.ours()
+    if request.method == "POST":
+        administrators_only(request)
+        for field in ("name", "licence"):
+            most = Firm._meta.get_field(field).max_length
+            setattr(ours, field, " ".join(request.POST.get(field, "").split())[:most])
+        ours.save()
+        audit.note(request, Act.ACCOUNT, "the firm's name and licence line")
+        messages.info(request, "Kept. The papers made from now on carry it.")
+        return redirect("firm")
+    context = {
+        "firm": ours,
+        "lines": FirmLine.objects.count(),
+        "profiles": PracticeProfile.objects.all(),
+        "people": get_user_model().objects.filter(is_active=True).count(),
+    }
+    return render(request, "firm/firm.html", context)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -28,6 +54,7 @@ def breaker_lines(request):
     """The list; a CSV takes its place, or adds to it."""
     error = ""
     if request.method == "POST":
+        administrators_only(request)
         error = _take_list(request)
         if not error:
             return redirect("breaker-lines")
@@ -53,6 +80,7 @@ def _take_list(request) -> str:
         for line in lines:
             facts = asdict(line)
             FirmLine.objects.create(name=facts.pop("name"), facts=facts)
+    audit.note(request, Act.ACCOUNT, f"the firm's breaker lines: {len(lines)}")
     messages.info(request, f"{len(lines)} breaker lines are kept.")
     return ""
 

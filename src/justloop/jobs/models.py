@@ -35,10 +35,11 @@ class JobQuerySet(models.QuerySet):
     """Jobs of one person; every view begins here."""
 
     def seen_by(self, user):
-        """The jobs that ``user`` owns or is on the crew of; what lies in the bin is not seen."""
+        """The jobs that ``user`` owns, edits or reads; what lies in the bin is not seen."""
         if not user.is_authenticated:
             return self.none()
-        return self.filter(Q(owner=user) | Q(crew=user)).exclude(shelf=Job.Shelf.BIN).distinct()
+        mine = Q(owner=user) | Q(crew=user) | Q(readers=user)
+        return self.filter(mine).exclude(shelf=Job.Shelf.BIN).distinct()
 
     def binned_by(self, user):
         """The jobs that ``user`` owns and put into the bin: they alone can take them out."""
@@ -62,6 +63,14 @@ BIN_DAYS = 30  # a job stays in the bin, then ``manage.py thin`` drops it
 NOTHING_FOUND = 4
 
 
+class Role(models.TextChoices):
+    """What a person may do in a job."""
+
+    OWNER = "owner", "owner"
+    EDITOR = "editor", "editor"
+    READER = "reader", "reader"
+
+
 class Job(models.Model):
     """One place that is surveyed, changed or proven."""
 
@@ -78,6 +87,8 @@ class Job(models.Model):
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="jobs_owned"
     )
     crew = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="jobs_shared", blank=True)
+    # An inspector or a customer: sees everything, changes nothing.
+    readers = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="jobs_read", blank=True)
     created = models.DateTimeField(auto_now_add=True)
     # Of the newest revision, so that a list of thousands is one query: how grave, and when.
     rank = models.PositiveSmallIntegerField(default=NOTHING_FOUND)
@@ -95,6 +106,14 @@ class Job(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def role_of(self, user) -> str:
+        """``owner``, ``editor`` (the crew), ``reader``, or "" of a stranger."""
+        if self.owner_id == user.pk:
+            return Role.OWNER
+        if self.crew.filter(pk=user.pk).exists():
+            return Role.EDITOR
+        return Role.READER if self.readers.filter(pk=user.pk).exists() else ""
 
     @property
     def latest(self) -> "Revision":

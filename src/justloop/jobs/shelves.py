@@ -2,15 +2,18 @@
 
 from django.contrib import messages
 from django.db import transaction
-from django.db.models import Q
 from django.http import Http404
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from ..accounts import audit
+from ..accounts.guests import not_for_guests
+from ..accounts.models import Act
 from ..workspace.address import job_address
 from ..workspace.solved import solve
 from . import revisions
+from .access import owned_job_of, read_job_of
 from .models import BIN_DAYS, Job
 
 SAID = {
@@ -18,18 +21,25 @@ SAID = {
     Job.Shelf.ARCHIVE: "{} is in the archive; it can still be opened and found there.",
     Job.Shelf.BIN: f"{{}} is in the bin. It can be put back for {BIN_DAYS} days.",
 }
+SAID_SHORT = {
+    Job.Shelf.AT_HAND: "taken up again",
+    Job.Shelf.ARCHIVE: "into the archive",
+    Job.Shelf.BIN: "into the bin",
+}
 
 
 @require_POST
 def put_away(request, pk: int):
     """Archive, bin, or take up again; its owner alone."""
-    job = get_object_or_404(Job, Q(owner=request.user), pk=pk)
+    job = owned_job_of(request, pk)
     shelf = request.POST.get("shelf", "?")
     if shelf not in Job.Shelf.values:
         raise Http404
     job.shelf = shelf
     job.shelved_at = timezone.now() if shelf else None
     job.save(update_fields=["shelf", "shelved_at"])
+    act = Act.RESTORE if shelf == Job.Shelf.AT_HAND else Act.DELETE
+    audit.note(request, act, SAID_SHORT[Job.Shelf(shelf)], job=job)
     messages.info(request, SAID[Job.Shelf(shelf)].format(job.name))
     return redirect("jobs")
 
@@ -37,7 +47,8 @@ def put_away(request, pk: int):
 @require_POST
 def copy(request, pk: int):
     """A new job of this person's with the same content as this one has now."""
-    job = get_object_or_404(Job.objects.seen_by(request.user), pk=pk)
+    not_for_guests(request)
+    job = read_job_of(request, pk)
     latest = job.latest
     site = latest.site
     solve(site, latest.document)  # before the write lock

@@ -1,16 +1,15 @@
-"""The list of jobs, a new job, and who works on one."""
+"""The list of jobs, and a new job."""
 
 from datetime import timedelta
 
-from django.contrib import messages
-from django.contrib.auth import get_user_model
 from django.core.paginator import Paginator
 from django.db import transaction
 from django.db.models import Q
 from django.http import Http404
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
+from ..accounts.guests import is_guest, not_for_guests
 from ..workspace import present
 from ..workspace.solved import solve
 from . import revisions
@@ -47,6 +46,7 @@ def job_list(request):
         "archived": mine.filter(shelf=Job.Shelf.ARCHIVE).count(),
         "binned": binned.count(),
         "bin_days": BIN_DAYS,
+        "guest": is_guest(request.user),
     }
     return render(request, "jobs/list.html", context)
 
@@ -72,6 +72,7 @@ def _row(job: Job, user) -> dict:
 @require_http_methods(["GET", "HEAD", "POST"])
 def new_job(request):
     """One short page; refused input keeps everything that was typed."""
+    not_for_guests(request)
     form = NewJob(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid():
         solve(form.site)  # before the write lock
@@ -84,51 +85,3 @@ def new_job(request):
     return render(
         request, "jobs/new.html", {"form": form, "groups": form.groups(), "example": EXAMPLE}
     )
-
-
-@require_http_methods(["GET", "HEAD", "POST"])
-def crew(request, pk: int):
-    """Who works on a job; only its owner changes that."""
-    job = get_object_or_404(Job.objects.seen_by(request.user), pk=pk)
-    error = ""
-    if request.method == "POST":
-        if job.owner_id != request.user.pk:
-            raise Http404
-        error = _change_crew(request, job)
-        if not error:
-            return redirect("crew", pk=pk)
-    context = {
-        "job": job,
-        "crew": job.crew.order_by("username"),
-        "is_owner": job.owner_id == request.user.pk,
-        "error": error,
-        "typed": request.POST.get("name", ""),
-        "back": present.job_address(job),
-    }
-    return render(request, "jobs/crew.html", context)
-
-
-def _change_crew(request, job: Job) -> str:
-    """Add or remove by name; the sentence to show when that cannot be done."""
-    name = request.POST.get("name", "").strip()[:150]
-    person = get_user_model().objects.filter(username=name, is_active=True).first()
-    if person is None:
-        return f"Nobody here is called “{name}”. Ask them for their sign-in name."
-    if request.POST.get("do") == "remove":
-        job.crew.remove(person)
-        messages.info(request, f"{person} no longer works on this job.")
-    elif request.POST.get("do") == "hand over":
-        if not job.crew.filter(pk=person.pk).exists():
-            return "Only somebody on the crew can take the job over."
-        with transaction.atomic():
-            job.crew.add(job.owner)
-            job.crew.remove(person)
-            job.owner = person
-            job.save(update_fields=["owner"])
-        messages.info(request, f"{person} owns this job now; you are on its crew.")
-    elif person == job.owner:
-        return "The owner is on the job already."
-    else:
-        job.crew.add(person)
-        messages.info(request, f"{person} can now see and change this job.")
-    return ""

@@ -10,14 +10,17 @@ from django.views.decorators.http import require_POST, require_safe
 from returnpath.errors import BadInput
 from returnpath.site import dumps, dumps_practice, loads, write_csv
 
+from ..accounts import audit
+from ..accounts.guests import not_for_guests
+from ..accounts.models import Act
 from ..drawing.chart import chart_scene
 from ..drawing.map import MapView, map_scene, worst_of
 from ..jobs import revisions
+from ..jobs.access import job_of
 from ..jobs.models import Job
 from . import prove, side_by_side
 from .address import address_of, job_address
 from .solved import solve
-from .views import job_of
 
 MOST_BYTES = 2_000_000
 
@@ -36,6 +39,7 @@ def _stem(job) -> str:
 def job_file(request, pk: int):
     """The job's newest revision as a job file."""
     job = job_of(request, pk)
+    audit.note(request, Act.EXPORT, "job file", job=job)
     return _attached(dumps(job.latest.site), "application/json", f"{_stem(job)}.json")
 
 
@@ -43,6 +47,7 @@ def job_file(request, pk: int):
 def circuits(request, pk: int):
     """The circuits as CSV."""
     job = job_of(request, pk)
+    audit.note(request, Act.EXPORT, "circuits", job=job)
     return _attached(write_csv(job.latest.site), "text/csv", f"{_stem(job)}-circuits.csv")
 
 
@@ -50,6 +55,7 @@ def circuits(request, pk: int):
 def practice(request, pk: int):
     """The job's local practice as a practice file."""
     job = job_of(request, pk)
+    audit.note(request, Act.EXPORT, "local practice", job=job)
     text = dumps_practice(job.latest.site.practice)
     return _attached(text, "application/json", f"{_stem(job)}-practice.json")
 
@@ -57,6 +63,7 @@ def practice(request, pk: int):
 @require_POST
 def open_file(request):
     """A job file becomes a job of this person's."""
+    not_for_guests(request)
     upload = request.FILES.get("file")
     try:
         if upload is None:
@@ -105,6 +112,7 @@ def drawing(request, pk: int, name: str):
         scene = chart_scene(loop)
     else:
         raise Http404
+    audit.note(request, Act.EXPORT, f"drawing: {name}", job=job)
     response = HttpResponse(scene.svg(paper=True, links=False), content_type="image/svg+xml")
     response["Content-Disposition"] = f'attachment; filename="{name}.svg"'
     return response

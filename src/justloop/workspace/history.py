@@ -11,11 +11,13 @@ from returnpath.site import fields_of, name_of, show_value
 from returnpath.site.installation import LISTS
 from returnpath.vocabulary import fact_in
 
+from ..accounts import audit
+from ..accounts.models import Act
 from ..jobs import revisions
+from ..jobs.access import job_of
 from . import prove, side_by_side
 from .address import Address, job_address
 from .solved import solve, standing
-from .views import job_of
 
 MOST_ROWS = 200
 
@@ -63,6 +65,7 @@ def raw(request, pk: int, number: int):
     """A revision's document as it is kept, readable or not."""
     job = job_of(request, pk)
     revision = get_object_or_404(job.revisions, number=number)
+    audit.note(request, Act.EXPORT, f"revision {number} as it is kept", job=job)
     response = HttpResponse(revision.document, content_type="application/json; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="job-{pk}-revision-{number}.json"'
     return response

@@ -8,7 +8,7 @@ from datetime import timedelta
 from django.contrib import messages
 from django.db import IntegrityError, OperationalError, transaction
 from django.http import Http404
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
@@ -20,18 +20,14 @@ from returnpath.site import LISTS, read_lines, read_place
 from returnpath.vocabulary import BranchId
 
 from ..jobs import revisions
-from ..jobs.models import Done, Job, Trial
+from ..jobs.access import job_of
+from ..jobs.models import Done, Job, Role, Trial
 from ..trouble import why_not_kept
 from . import present, trials
 from .address import FIRST, MAP_STAGES, STAGES, Address, address_of
 from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
 from .fields import Typed
 from .solved import solve
-
-
-def job_of(request, pk: int) -> Job:
-    """The job, if this person may see it; 404 otherwise, so that its existence is not told."""
-    return get_object_or_404(Job.objects.seen_by(request.user), pk=pk)
 
 
 @require_safe
@@ -69,6 +65,7 @@ def _page(
         "once": uuid.uuid4().hex,
         "can_undo": revision.parent_id is not None,
         "can_redo": revisions.can_redo(job, revision),
+        "reads_only": request.job_role == Role.READER,
     }
     # The same hidden boxes stand in every form of the page: rendered once.
     context["where"] = render_to_string("workspace/where.html", context, request)

@@ -8,7 +8,7 @@ import csv
 import io
 from dataclasses import asdict, dataclass
 
-from ..errors import BadInput, number_in
+from ..errors import BadInput, has_control, number_in
 from ..vocabulary import FactPath
 from .base import Provenance
 from .edits import Edit, Set
@@ -58,12 +58,16 @@ def read_lines_csv(text: str) -> list[BreakerLine]:
     """A list from CSV; BadInput with the row and what is wrong in it."""
     if len(text) > 200_000:
         raise BadInput("A list of breaker lines is at most 200 kB.")
-    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    missing = [c for c in COLUMNS[:4] if c not in (reader.fieldnames or ())]
+    reader = csv.DictReader(io.StringIO("\n".join(text.lstrip("\ufeff").splitlines())))
+    try:
+        missing = [c for c in COLUMNS[:4] if c not in (reader.fieldnames or ())]
+        rows = list(reader)
+    except csv.Error as error:
+        raise BadInput(f"This is no CSV list: {error}.") from None
     if missing:
         raise BadInput(f"The first row names the columns; missing: {', '.join(missing)}.")
     found: list[BreakerLine] = []
-    for number, row in enumerate(reader, 2):
+    for number, row in enumerate(rows, 2):
         if not any((v or "").strip() for v in row.values() if isinstance(v, str)):
             continue
         try:
@@ -82,6 +86,8 @@ def _line(row: dict[str, str | None]) -> BreakerLine:
     cell = {c: (row.get(c) or "").strip().lstrip("'") for c in COLUMNS}
     if not cell["name"] or len(cell["name"]) > 60:
         raise BadInput("A line has a name of at most 60 characters.")
+    if has_control(cell["name"]):
+        raise BadInput("A name has no control characters.")
     kind = cell["type"] or "inverse-time"
     if kind not in TYPES:
         raise BadInput(f"“{kind}” is not a type; {', '.join(TYPES)} are.")

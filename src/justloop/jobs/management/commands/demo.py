@@ -30,7 +30,7 @@ class Command(BaseCommand):
         people = get_user_model().objects
         if people.filter(username=DEMO_NAME).exists():
             return
-        user = people.create_user(DEMO_NAME, password=DEMO_PASSWORD)
+        user = people.create_user(DEMO_NAME, password=DEMO_PASSWORD, is_staff=True)
         for stem, (name, place) in JOBS.items():
             file = files("returnpath") / "examples" / f"{stem}.json"
             job = Job.objects.create(name=name, place=place, owner=user)

@@ -1,0 +1,81 @@
+"""The plug is pulled at any moment: what was acknowledged is there afterwards, and verifies."""
+
+import http.client
+import io
+import random
+import re
+import threading
+import time
+
+from .inside import arguments, finish, prepare
+from .server import Browser, Server
+
+
+def main() -> None:
+    """``count`` kills while somebody saves as fast as they can."""
+    count, seed = arguments()
+    chance = random.Random(seed)
+    prepare()
+    server = Server()
+    wrong: list[str] = []
+    kept = 0
+    for number in range(count):
+        server.start()
+        browser = Browser(server)
+        browser.sign_in()
+        job = browser.job("Pebblewick Cottage")
+        saved = _save_until_killed(browser, job, server, chance, number)
+        server.start()
+        after = Browser(server)
+        after.sign_in()
+        listed = after.get(f"/jobs/{job}/circuits.csv")
+        lost = [name for name in saved if name not in listed]
+        if lost:
+            wrong.append(f"kill {number}: acknowledged and gone: {lost}")
+        kept += len(saved)
+        server.kill()
+    wrong += _unverified()
+    finish(wrong, f"{count} kills, {kept} acknowledged changes")
+
+
+def _save_until_killed(browser, job: int, server: Server, chance, number: int) -> list[str]:
+    """The last name that each save gave and that was acknowledged."""
+    page = browser.get(f"/jobs/{job}/survey")
+    circuit = re.search(r"at=(c\d+)", page)
+    assert circuit is not None
+    saved: list[str] = []
+    timer = threading.Timer(chance.uniform(0.05, 0.9), server.kill)
+    timer.start()
+    try:
+        for step in range(200):
+            name = f"Kill {number} step {step}."
+            base = re.search(r'name="base" value="(\d+)"', page)
+            form = {"op": "set", "path": f"{circuit[1]}.name", "text": name, "stage": "survey",
+                    "base": base[1] if base else "1", "once": f"{number}-{step}"}  # fmt: skip
+            status, page = browser.post(f"/jobs/{job}/edit", form)
+            if status in (302, 303):
+                saved = [name]  # it took the place of the one before
+                page = browser.get(f"/jobs/{job}/survey")
+    except (OSError, http.client.HTTPException):
+        pass  # it was killed in the middle of an answer
+    timer.join()
+    time.sleep(0.05)
+    return saved
+
+
+def _unverified() -> list[str]:
+    from django.core.management import call_command
+
+    said = io.StringIO()
+    try:
+        call_command("verify", stdout=said, stderr=said)
+    except SystemExit as end:
+        if end.code:
+            return [said.getvalue()]
+    except Exception as error:  # what it says is the finding
+        return [f"{error} {said.getvalue()}"]
+    return []
+
+
+if __name__ == "__main__":
+    main()

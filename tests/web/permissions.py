@@ -1,0 +1,99 @@
+"""Who may do what at every address: the matrix that tests and the campaign walk.
+
+A new address fails both until it stands here.
+"""
+
+from dataclasses import dataclass, field
+
+from django.urls import get_resolver, reverse
+
+#: From nobody to the owner; ``administrator`` has no part in the job.
+ROLES = ("nobody", "guest", "stranger", "administrator", "reader", "editor", "owner")
+_OPEN = frozenset(ROLES)
+_PERSON = _OPEN - {"nobody"}
+_FIRM = _PERSON - {"guest"}
+_ADMIN = frozenset({"administrator"})
+_SEE = frozenset({"reader", "editor", "owner"})
+_EDIT = frozenset({"editor", "owner"})
+_OWN = frozenset({"owner"})
+_NONE: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True)
+class Rule:
+    """Who may get an address, and who may post to it (with ``data``)."""
+
+    get: frozenset[str] = _NONE
+    post: frozenset[str] = _NONE
+    data: dict = field(default_factory=dict)
+
+
+RULES = {
+    "sign-in": Rule(_OPEN, _OPEN),
+    "sign-in-code": Rule(_OPEN, _OPEN),
+    "demo-sign-in": Rule(),
+    "theme": Rule(post=_OPEN),
+    "healthz": Rule(_OPEN),
+    "join": Rule(_OPEN, _OPEN),
+    "new-password": Rule(_OPEN, _OPEN),
+    "sign-out": Rule(post=_PERSON),
+    "me": Rule(_PERSON, _PERSON),
+    "sign-out-elsewhere": Rule(post=_PERSON),
+    "second-factor": Rule(_PERSON, _PERSON),
+    "recovery-codes": Rule(post=_PERSON),
+    "second-factor-off": Rule(post=_PERSON),
+    "jobs": Rule(_PERSON),
+    "read-line": Rule(_PERSON),
+    "new-job": Rule(_FIRM, _FIRM),
+    "open-file": Rule(post=_FIRM),
+    "firm": Rule(_PERSON, _ADMIN, {"name": "Loop and Daughters"}),
+    "breaker-lines": Rule(_PERSON, _ADMIN),
+    "breaker-lines-file": Rule(_PERSON),
+    "people": Rule(_ADMIN, _ADMIN, {"do": "invite"}),
+    "log": Rule(_ADMIN),
+    "crew": Rule(_SEE, _OWN, {"do": "editor", "name": "nobody-here"}),
+    "put-away": Rule(post=_OWN, data={"shelf": ""}),
+    "copy-job": Rule(post=_SEE),
+    "job-log": Rule(_OWN),
+    "practice": Rule(_SEE, _EDIT, {"op": "none"}),
+    "workspace": Rule(_SEE),
+    "edit": Rule(post=_EDIT, data={"op": "set", "path": "p1.name", "text": "Main"}),
+    "keep": Rule(post=_EDIT),
+    "discard": Rule(post=_EDIT),
+    "undo": Rule(post=_EDIT),
+    "redo": Rule(post=_EDIT),
+    "history": Rule(_SEE),
+    "old-revision": Rule(_SEE),
+    "name-revision": Rule(post=_EDIT, data={"name": "as found"}),
+    "go-on": Rule(post=_EDIT),
+    "raw-revision": Rule(_SEE),
+    "compare": Rule(_SEE),
+    "drawing": Rule(_SEE),
+    "job-file": Rule(_SEE),
+    "circuits-file": Rule(_SEE),
+    "practice-file": Rule(_SEE),
+    "test-sheet": Rule(_SEE),
+    "sheet": Rule(_SEE),
+}
+
+
+def addresses(job) -> dict[str, str]:
+    """Every named address, with this job's number in it."""
+    found = {}
+    for pattern in get_resolver().url_patterns:
+        for one in getattr(pattern, "url_patterns", [pattern]):
+            arguments = {}
+            for key, converter in one.pattern.converters.items():
+                whole = type(converter).__name__ == "IntConverter"
+                arguments[key] = (1 if key == "number" else job.pk) if whole else "service"
+            if one.name == "drawing":
+                arguments["name"] = "map"
+            found[one.name] = reverse(one.name, kwargs=arguments)
+    return found
+
+
+def may(answer) -> bool:
+    """Whether an answer let the person in: no sign-in page, no refusal, nothing kept from them."""
+    if answer.status_code == 302:
+        return "/sign-in?next" not in answer["Location"]
+    return answer.status_code not in (401, 403, 404, 405)
