@@ -4,8 +4,10 @@
 test compares. Where a figure moves, ``ENGINE_VERSION`` is raised: solved results are kept by it.
 """
 
+import hashlib
 import json
 import math
+import re
 import sys
 from pathlib import Path
 
@@ -47,12 +49,23 @@ def _more(fault) -> list:
     row += [_plain(use.carrier.share) for use in fault.heat]
     row += [_plain(use.fraction) for use in fault.heat]
     row += [_plain(v) for v in (fault.touch_reach_v or {}).values()]
-    return [*row, len(fault.rests_on), str(fault.device_at), fault.remark[:12]]
+    return [*row, len(fault.rests_on), str(fault.device_at), fault.remark[:12], _words(fault)]
+
+
+def _words(fault) -> str:
+    """What is said of it: its legs with what carries them, what is lacking, its row of a table."""
+    legs = [(str(x.id), x.label, x.way, [b[:2] for b in x.branches]) for x in fault.legs]
+    heat = [use.carrier.label for use in fault.heat]
+    said = repr((legs, heat, [str(p) for p in fault.lacks], fault.html_cells()))
+    said = re.sub(r"\d+(?:\.\d+)?", "#", said)  # figures are compared above, and may round
+    return hashlib.sha256(said.encode()).hexdigest()[:10]
 
 
 def _of_site(done) -> dict[str, list]:
     """What is not of one fault."""
     rows = {"available": [_plain(a) for a in done.available.values()]}
+    rows["loops"] = [f"{at} {loop.state} {loop.side}" for at, loop in done.loops.items()]
+    rows["judged"] = [f"{s.supply.id} {place.id}" for s, place in done.judged_at]
     for load in (*done.loads.values(), *done.lost_neutrals, *done.shared_neutrals):
         key = f"{load.what} {load.supply} {load.lost}"
         rows[key] = [_plain(v) for legs in load.panel_legs.values() for v in legs.values()]

@@ -194,7 +194,8 @@ class Fuzz:
             document = json.loads(dumps(self.job.latest.site))
             _spoil(document, self.chance, self.text)
             body = json.dumps(document).encode("utf-8", "replace")
-        upload = SimpleUploadedFile(self.text()[:30].replace("\x00", "") or "f", body)
+        name = "f" + "".join(c for c in self.text()[:30] if c.isprintable() and c not in "/\\")
+        upload = SimpleUploadedFile(name, body)
         upload.sent = body[:200]
         return upload
 

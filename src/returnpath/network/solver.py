@@ -75,10 +75,9 @@ class Network:
     couplings: dict[str, Coupled] = field(default_factory=dict)
     nodes: dict[str, int] = field(default_factory=dict)
 
-    def _node(self, name: str) -> int:
-        if name == EARTH:
-            return -1
-        return self.nodes.setdefault(name, len(self.nodes))
+    def _node(self, name: str) -> None:
+        if name != EARTH:
+            self.nodes.setdefault(name, len(self.nodes))
 
     def node(self, name: str) -> None:
         """Make sure that ``name`` is there, joined to anything or not."""

@@ -156,13 +156,11 @@ def _with_stated(assumed, unit, stated: Source, low: Source, plate_assumed, what
     """A utility's stated maximum beside its plate: the maximum serves the highest study."""
     if stated.line_to_neutral_a >= low.line_to_neutral_a:
         return Sources(unit, stated, low, stated, plate_assumed)
-    known = not _is_assumed(assumed, unit, "kva") and not _is_assumed(assumed, unit, "r1_ohm")
-    if known:
+    if not _is_assumed(assumed, unit, "kva"):
         # The plate is known and the utility says less reaches it: the weaker source decides.
         return Sources(unit, stated, stated, stated, plate_assumed)
-    fact = "the transformer's kVA" if unit.kva is not None else "its impedance"
     why = (
         f"The utility's {unit.fault_a:,.0f} A is a maximum and less than an assumed {what} gives:"
-        f" enter {fact}."
+        " enter the transformer's kVA."
     )
     return Sources(unit, stated, None, stated, plate_assumed, why)

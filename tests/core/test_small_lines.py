@@ -1,0 +1,143 @@
+"""Lines that could be broken unseen: each figure or word of them once, by hand."""
+
+import unittest
+
+from returnpath import sizing
+from returnpath.assume import assume
+from returnpath.conductor import Wire
+from returnpath.device import Breaker
+from returnpath.network.build import _soil_ohms
+from returnpath.site import Metal, Panel, Service
+from returnpath.site.power import Device, Supply
+from returnpath.study import study
+from returnpath.study.conductors import conductors_of
+from returnpath.study.longest import LONGEST_FT
+from returnpath.study.port import parallel
+from returnpath.study.protection import _is_sooner
+from returnpath.study.shock import body_working
+
+from .houses import house
+from .test_network import UTILITY, place
+from .test_says_it_clears import branch
+
+
+class Sizes(unittest.TestCase):
+    def test_one_set_unless_said_and_half_of_two(self):
+        self.assertEqual(sizing.main_bonding_jumper("4/0", "aluminium").value, "4")
+        self.assertEqual(sizing.main_bonding_jumper("4/0", "aluminium", 2).value, "2")
+
+    def test_a_motors_ground_is_that_of_a_175_percent_fuse(self):
+        """34 A × 1.75 = 59.5, so 60 A: 10 AWG. 57 A × 1.75 = 99.75, so 100 A: 8 AWG."""
+        self.assertEqual(sizing.motor_egc(34, "4").value, "10")
+        self.assertEqual(sizing.motor_egc(57, "1").value, "8")
+
+    def test_a_metric_wire_is_read_from_its_own_table(self):
+        self.assertFalse(Wire("2.5mm2", "copper", "NM").is_solid)
+        self.assertTrue(Wire("14", "copper", "NM").is_solid)
+
+
+class Figures(unittest.TestCase):
+    def test_a_branch_without_ohms_takes_everything(self):
+        self.assertEqual(parallel((0, 5)), 0)
+        self.assertEqual(parallel((3, 6)), 2)
+
+    def test_of_two_rods_in_one_hole_neither_adds_more_than_the_other(self):
+        """Two inches apart the mutual resistance would be nearly the rod's own: at most 98 %."""
+        rods = ((20.0, 8.0, None, None), (30.0, 8.0, 0.01, 0))
+        ((own, mutual), (back, other)) = _soil_ohms(500.0, rods)
+        self.assertEqual((own, other), (20, 30))
+        self.assertAlmostEqual(mutual, 0.98 * 20)
+        self.assertEqual(mutual, back)
+
+    def test_a_stated_current_is_of_the_fault_it_was_stated_for(self):
+        """10 kA at 240 V between the lines through 2 %: a transformer of 48 kVA. To neutral the
+        half winding's ohms count instead."""
+        kva = {}
+        for kind in ("line to line", "line to neutral"):
+            supply = Supply(id="u1", fault_a=10_000.0, fault_kind=kind)
+            done = study(place(supplies=(supply,), circuits=(branch(),)))
+            kva[kind] = done.states[0].sources.highest.transformer.kva
+        self.assertAlmostEqual(kva["line to line"], 48.0, delta=0.01)
+        self.assertAlmostEqual(kva["line to neutral"], 32.26, delta=0.01)
+
+    def test_a_run_that_would_clear_at_any_length_is_told_up_to_5000_ft(self):
+        circuit = branch(line_size="4/0", egc_size="4/0", method="PVC", length_ft=10.0)
+        loop = study(place(circuits=(circuit,), supplies=(
+            UTILITY.model_copy(update={"kva": 500.0}),))).loops["c4"]  # fmt: skip
+        self.assertEqual(LONGEST_FT, 5000)
+        self.assertLessEqual(loop.longest_run_ft, 5000)
+
+    def test_a_device_is_the_sooner_only_where_it_is_so_at_every_current(self):
+        def is_sooner(one: float, share: float, other: float, its: float, hi: float | None = None):
+            first = Breaker(one, None, None if hi is None else 10.0)
+            return _is_sooner((first, share), (Breaker(other, None, hi), its))
+
+        self.assertTrue(is_sooner(20, 1.0, 30, 1.0))
+        self.assertFalse(is_sooner(30, 1.0, 20, 1.0))
+        # it sees half of the fault: as slow as one of twice its rating
+        self.assertFalse(is_sooner(20, 0.5, 30, 1.0))
+        self.assertTrue(is_sooner(20, 1.0, 20, 0.5))
+        self.assertFalse(is_sooner(20, 0.5, 20, 1.0))
+        # 20 A × 10 = 200 A is not sooner than 30 A × 6 = 180 A in the magnetic band
+        self.assertFalse(is_sooner(20, 1.0, 30, 1.0, 6.0))
+        self.assertTrue(is_sooner(20, 1.0, 30, 1.0, 7.0))
+
+
+class SeveralSources(unittest.TestCase):
+    def site(self, **second):
+        generator = Supply(id="u2", kind="generator", kva=10.0, breaker=Device(rating_a=40.0))
+        run = Service(id="s2", supply="u2", to="p1", length_ft=25.0, neutral_size="8",
+                      egc_size="10", **({"line_size": "8"} | second))  # fmt: skip
+        base = place(circuits=(branch(),))
+        return base.model_copy(update={
+            "supplies": (*base.supplies, generator), "services": (*base.services, run),
+            "last_id": 30,
+        })  # fmt: skip
+
+    def test_each_place_is_judged_once_with_each_source_that_reaches_it(self):
+        done = study(self.site())
+        judged = [s.supply.id for s, at in done.judged_at if at.id == "c4"]
+        self.assertEqual(judged, ["u1", "u2"])
+
+    def test_a_place_that_no_source_reaches_is_judged_once(self):
+        lone = Panel(id="p9", kind="sub", bond="out")
+        base = self.site()
+        site = base.model_copy(update={
+            "panels": (*base.panels, lone), "circuits": (branch("c4"), branch("c5", panel="p9")),
+        })  # fmt: skip
+        judged = [(s.supply.id, at.id) for s, at in study(site).judged_at]
+        self.assertEqual([j for j in judged if j[1] == "c5"], [("u1", "c5")])
+
+    def test_a_source_is_called_what_it_is(self):
+        words = [f.legs[0].label for f in study(self.site()).cases if f.place == "c4"]
+        self.assertEqual(words, ["transformer", "generator"])
+
+
+class Words(unittest.TestCase):
+    def test_a_leg_names_only_what_is_there(self):
+        (home,) = [x for x in study(house("20A 12/2 NM 85ft den")).loops["c2"].legs
+                   if x.id.part == "return"]  # fmt: skip
+        self.assertEqual([(str(b), words) for b, words, _ in home.branches], [("c2.egc", "EGC")])
+
+    def test_a_table_of_places_says_what_is_known(self):
+        row = study(house("20A 12/2 NM 85ft den")).loops["c2"].html_cells()
+        self.assertRegex(row, r"\d A</td>")
+        lacking = study(house("20A 12/2 NM 85ft den").model_copy(update={"supplies": (
+            Supply(id="u1", fault_a=900.0),)})).loops["c2"]  # fmt: skip
+        self.assertIsNone(lacking.lowest_a)
+        self.assertNotIn(" A</td>", lacking.html_cells())
+
+    def test_what_to_enter_where_the_stated_current_is_too_small_to_serve(self):
+        done = study(place(supplies=(Supply(id="u1", fault_a=900.0),), circuits=(branch(),)))
+        self.assertIn("enter the transformer's kVA", done.states[0].sources.why_not)
+
+    def test_how_long_a_body_current_lasts(self):
+        said = [body_working(120, 1000, t, False).steps()[0].text for t in (float("inf"), 0.2)]
+        self.assertTrue(said[0].endswith("for as long as it lasts"))
+        self.assertTrue(said[1].endswith("for 0.2 s"))
+
+    def test_a_structures_bond_is_called_so(self):
+        steel = Metal(id="m7", kind="structure", bonded="yes", bond_size="4", panel="p1")
+        site = assume(place(metals=(steel,))).site
+        labels = {str(c.branch): c.label for c in conductors_of(site)}
+        self.assertEqual(labels["m7.bond"], "structure bond")
