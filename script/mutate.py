@@ -30,7 +30,8 @@ EQUIVALENT = ROOT / "script" / "mutate.equivalent.txt"
 ORDER = ("test_by_hand", "test_worked_examples", "test_sizes", "test_figures", "test_parts",
          "test_says_it_clears", "test_dangerous_lines", "test_sources", "test_nets",
          "test_network", "test_other_metal", "test_workings", "test_spine", "test_properties",
-         "test_lines_that_matter", "test_small_lines", "test_segments", "test_checks_at_their_edges",
+         "test_lines_that_matter", "test_small_lines", "test_segments",
+         "test_checks_at_their_edges",
          "test_houses")  # fmt: skip
 LIMIT_S = 200
 #: Keywords that guard the code itself: no figure comes of them.

@@ -34,6 +34,8 @@ OVERLAPS = """() => {
 class EveryPage(BrowserCase):
     def setUp(self):
         self.owner = person("wren")
+        self.owner.is_staff = True
+        self.owner.save()
         known = job_of(self.owner)
         assumed = house("20A #12 EMT 1/2 ground 12 shop bench", lo=None, hi=None, length_ft=None)
         both = job_of(self.owner, assumed, name="Assumed")
@@ -47,7 +49,12 @@ class EveryPage(BrowserCase):
             self.addresses.append(f"/jobs/{job.pk}/service")
         self.addresses.append(f"/jobs/{known.pk}/service?at=p1&loop=c2")
         self.addresses.append(f"/jobs/{both.pk}/service?at=c2&open=loop_ohm")
-        self.addresses += [f"/jobs/{known.pk}/history", f"/jobs/{known.pk}/crew"]
+        known.crew.add(person("mate"))
+        known.readers.add(person("inspector"))
+        mine = ("history", "crew", "practice", "log")
+        self.addresses += [f"/jobs/{known.pk}/{page}" for page in mine]
+        self.addresses += ["/you", "/you/second-factor", "/firm", "/firm/people", "/firm/log"]
+        self.addresses.append("/breaker-lines")
 
     def look(self, viewport):
         page = self.open(viewport)

@@ -248,11 +248,11 @@ class Around(BrowserCase):
         page = self.page
         self.visit(f"/jobs/{self.job.pk}/crew")
         page.fill("#name", "nobody")
-        page.click("text=Add to the crew")
+        page.click("button.act:has-text('May change it')")
         page.wait_for_selector("text=Nobody here is called “nobody”")
         self.assertEqual(page.input_value("#name"), "nobody")
         page.fill("#name", "mate")
-        page.click("text=Add to the crew")
+        page.click("button.act:has-text('May change it')")
         page.wait_for_selector("text=mate can now see and change this job")
         other = self.open()
         self.sign_in(other, "mate")

@@ -108,6 +108,17 @@ class SeveralSources(unittest.TestCase):
         judged = [(s.supply.id, at.id) for s, at in study(site).judged_at]
         self.assertEqual([j for j in judged if j[1] == "c5"], [("u1", "c5")])
 
+    def test_a_run_is_lacked_only_by_its_own_source(self):
+        """A first panel marked as a sub-panel has no main to take the run's size from."""
+        sub = Panel(id="p1", kind="sub", bond="in")
+        base = self.site(line_size=None)
+        runs = (base.services[0].model_copy(update={"line_size": None}), base.services[1])
+        panels = (sub, *base.panels[1:])
+        site = base.model_copy(update={"panels": panels, "services": runs})
+        first, second = (f.lacks for f in study(site).cases if f.place == "c4")
+        self.assertEqual([str(p) for p in first], ["s1.line_size"])
+        self.assertEqual([str(p) for p in second], ["s2.line_size"])
+
     def test_a_source_is_called_what_it_is(self):
         words = [f.legs[0].label for f in study(self.site()).cases if f.place == "c4"]
         self.assertEqual(words, ["transformer", "generator"])

@@ -16,6 +16,7 @@ from .models import Act
 def me(request):
     """The page; a new password ends the sessions elsewhere."""
     form = PasswordChangeForm(request.user, request.POST if request.method == "POST" else None)
+    form.fields["old_password"].widget.attrs.pop("autofocus", None)  # the page is more than it
     if request.method == "POST" and form.is_valid():
         form.save()
         update_session_auth_hash(request, form.user)
