@@ -44,13 +44,14 @@ STAGES = {
     "core": [PYTHON, "-m", "unittest", *_core(long=False)],
     "nets": [PYTHON, "-m", "unittest", *_core(long=True)],
     "web": [*DJANGO_TEST, "tests.web"],
+    "campaign": [PYTHON, "-m", "script.campaigns", "--short"],
     "views": [*DJANGO_TEST, *_browser(views=True)],
     "browser": [*DJANGO_TEST, *_browser(views=False)],
 }
 
 
 #: Stages that run one after another, side by side with the other lane.
-LANES = (("format", "lint", "layers", "types", "nets", "views"), ("core", "web", "browser"))
+LANES = (("format", "lint", "layers", "types", "nets", "views", "campaign"), ("core", "web", "browser"))
 #: What a name on the command line stands for.
 PARTS = {"core": ("core", "nets")}
 _printing = threading.Lock()

@@ -16,12 +16,12 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[2]
 #: part → (how many at full length, how many when short)
 PARTS = {
-    "kills": (100, 2),
-    "together": (40, 3),
-    "roles": (1, 1),
-    "fuzz": (10_000, 250),
-    "growth": (2_000, 120),
-    "full": (60, 10),
+    "kills": (100, 1),
+    "together": (40, 2),
+    "roles": (1, 0),  # script/test walks the same matrix in tests/web
+    "fuzz": (10_000, 150),
+    "growth": (2_000, 40),
+    "full": (60, 3),
 }
 LONGEST_S = 3_600
 
@@ -36,8 +36,9 @@ def main() -> int:
     seed = str(random.SystemRandom().randrange(10**6)) if chosen.seed == "fresh" else chosen.seed
     print(f"seed {seed}", flush=True)
     wrong = 0
-    for part in chosen.only or PARTS:
-        count = PARTS[part][1 if chosen.short else 0]
+    parts = [p for p in chosen.only or PARTS if PARTS[p][chosen.short]]
+    for part in parts:
+        count = PARTS[part][chosen.short]
         begun = time.monotonic()
         with tempfile.TemporaryDirectory(prefix=f"campaign-{part}-") as folder:
             done = subprocess.run(
@@ -50,7 +51,7 @@ def main() -> int:
         wrong += done.returncode != 0
         state = "found something" if done.returncode else "held"
         print(f"{part:<10} {state} ({time.monotonic() - begun:.0f} s)", flush=True)
-    print(f"{len(chosen.only or PARTS) - wrong} parts held, {wrong} found something")
+    print(f"{len(parts) - wrong} passed, {wrong} failed")
     return int(wrong > 0)
 
 
