@@ -51,7 +51,10 @@ STAGES = {
 
 
 #: Stages that run one after another, side by side with the other lane.
-LANES = (("format", "lint", "layers", "types", "nets", "views", "campaign"), ("core", "web", "browser"))
+LANES = (
+    ("format", "lint", "layers", "types", "nets", "views", "campaign"),
+    ("core", "web", "browser"),
+)
 #: What a name on the command line stands for.
 PARTS = {"core": ("core", "nets")}
 _printing = threading.Lock()

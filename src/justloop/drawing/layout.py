@@ -17,12 +17,14 @@ from dataclasses import dataclass, field
 
 from returnpath.site import Circuit, Feeder, Installation
 from returnpath.site.branches import lines_of
+from returnpath.site.service import ahead_of_service, service_disconnects
 
 from .scene import cut
 
 OPEN_W, POST_W = 112, 66
 EXIT, ENTRY, GAP = 40, 44, 10
 FIRST_LEFT = 216
+LEAST_W, SERVICE_W = 860.0, 400.0
 CASE_GAP, CASE_W, LIST_W = 124, 118, 214
 PANEL_TOP, PANEL_BOTTOM = 84, 318
 LINE_Y = {1: 108, 2: 128, 3: 148}
@@ -97,7 +99,7 @@ class Layout:
     case_left: float | None = None
     way_left: float = 0.0  # where the chosen circuit's way begins to be free of feeders
     list_left: float | None = None
-    width: float = 860
+    width: float = LEAST_W
     floor_y: float = 400
     height: float = 520
 
@@ -134,12 +136,31 @@ def chain_of(site: Installation, panel: str) -> list[str]:
     return found
 
 
-def lay_out(site: Installation, panel: str, circuit: Circuit | None, listed: bool, legs) -> Layout:
+def service_only(site: Installation) -> Installation:
+    """What of a site is the service: its sources and runs, the enclosures up to the service
+    disconnect, and what is joined there."""
+    kept = {*service_disconnects(site), *ahead_of_service(site), *(s.to for s in site.services)}
+    return site.model_copy(
+        update={
+            "panels": tuple(p for p in site.panels if p.id in kept),
+            "feeders": tuple(f for f in site.feeders if f.source in kept and f.to in kept),
+            "electrodes": tuple(e for e in site.electrodes if e.panel in kept),
+            "metals": tuple(m for m in site.metals if m.panel in kept),
+            "circuits": (),
+            "arrays": (),
+        }
+    )
+
+
+def lay_out(
+    site: Installation, panel: str, circuit: Circuit | None, listed: bool, legs,
+    least: float = LEAST_W,
+) -> Layout:  # fmt: skip
     """The layout with the way to ``panel`` open; a case for ``circuit``, or the panel's list.
 
-    ``legs`` circuit id → its panel lines.
+    ``legs`` circuit id → its panel lines; at ``least`` so wide.
     """
-    out = Layout(site)
+    out = Layout(site, width=least)
     is_open = {*chain_of(site, panel), *(s.to for s in site.services)}
     _columns(out, is_open, panel, circuit, listed)
     _services(out)
@@ -182,7 +203,7 @@ def _columns(out: Layout, is_open, chosen, circuit, listed) -> None:
             x = out.list_left + LIST_W + GAP
     if building is not None:
         out.roofs.append((building, left, x))
-    out.width = max(860.0, x + MARGIN)
+    out.width = max(out.width, x + MARGIN)
 
 
 def source_points(number: int) -> dict[str, tuple[float, float]]:

@@ -16,7 +16,7 @@ from returnpath.working import figures
 
 from . import layout as at
 from . import map_parts
-from .layout import Layout, lay_out
+from .layout import SERVICE_W, Layout, lay_out, service_only
 from .looks import Look, is_unknown, look_of
 from .map_parts import words
 from .scene import Scene, cut
@@ -39,6 +39,7 @@ class MapView:
     look: str = "fault"
     worst: dict[str, str] = field(default_factory=dict)  # panel id → its worst level
     before: SiteStudy | None = None  # the site without the trial
+    is_service: bool = False  # only from the source to the service disconnect
 
     def is_known(self, path: str) -> bool:
         """Whether somebody gave this fact."""
@@ -52,10 +53,16 @@ def map_scene(view: MapView) -> Scene:
     panels = {p.id for p in site.panels}
     chosen = view.at if view.at in panels else ""
     circuit = loop.circuit if loop is not None and not chosen else None
+    if view.is_service:
+        return _drawn(view, lay_out(service_only(site), site.panel.id, None, False, {}, SERVICE_W))
     metal = loop.basis.place.panel if loop is not None and loop.basis else site.panel.id
     panel = chosen or (circuit.panel if circuit else metal)
     placed = lay_out(site, panel, circuit, bool(chosen), legs_of_circuits(site))
-    look = _look(view)
+    return _drawn(view, placed, circuit, chosen)
+
+
+def _drawn(view: MapView, placed: Layout, circuit=None, chosen: str = "") -> Scene:
+    loop, look = view.loop, _look(view)
     scene = Scene(placed.width, placed.height, _label(view, look))
     map_parts.soil(scene, placed)
     map_parts.roofs(scene, view, placed)
@@ -73,7 +80,7 @@ def map_scene(view: MapView) -> Scene:
         _case(scene, view, placed, look)
     if placed.list_left is not None:
         _list(scene, view, placed, chosen)
-    elif loop is None:
+    elif loop is None and not view.is_service:
         scene.text("t", placed.width - 130, 200, "no circuit yet", "middle")
     _pills(scene, view, placed, look)
     if circuit is not None:

@@ -17,6 +17,7 @@ STAGES = {
     "fix": "Fix list",
 }
 MAP_STAGES = ("survey", "service", "buildings")
+WITH_MAP = ("service", "buildings")  # Survey has the outline instead
 FIRST = "service"
 
 
@@ -25,7 +26,9 @@ def _path(pk: int, stage: str) -> str:
     return reverse("workspace", args=[pk, stage])
 
 
-IN_QUERY = ("at", "loop", "look", "open", "more", "map", "beside", "show", "q")
+IN_QUERY = ("at", "loop", "look", "open", "more", "map", "beside", "show", "q", "tab")
+#: The bench's tabs.
+TABS = {"findings": "Findings", "facts": "Facts", "loop": "Loop", "sizes": "Sizes", "try": "Try"}
 
 
 def _quoted(text: str) -> str:
@@ -37,7 +40,8 @@ def _quoted(text: str) -> str:
 class Address:
     """One address of the workspace. ``open`` a working, ``more`` the bench's other facts,
     ``map`` the map under the chosen row of the table,
-    ``beside`` a second place, ``show`` the filter of the table, ``q`` its search."""
+    ``beside`` a second place, ``show`` the filter of the table, ``q`` its search, ``tab`` the
+    bench's (empty: the one that matters first there)."""
 
     pk: int
     stage: str = FIRST
@@ -50,6 +54,7 @@ class Address:
     beside: str = ""
     show: str = ""
     q: str = ""
+    tab: str = ""
 
     def to(self, **changes) -> str:
         """The address with ``changes``; what is closed or empty is left out."""
@@ -91,6 +96,7 @@ def address_of(job, stage: str, chosen) -> Address:
         beside=text("beside", 20),
         show=text("show", 20),
         q=text("q"),
+        tab=text("tab") if text("tab") in TABS else "",
     )
 
 

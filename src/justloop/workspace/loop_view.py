@@ -97,7 +97,7 @@ def fact_href(address: Address, path: str) -> str:
     """The bench's field of a fact."""
     element, inner = FactPath(path).element, FactPath(path).fact
     more = "1" if inner.count(".") or inner in ("method", "egc_material", "sets") else address.more
-    return address.to(at=element, more=more) + "#f-" + path.replace(".", "-")
+    return address.to(at=element, more=more, tab="facts") + "#f-" + path.replace(".", "-")
 
 
 def _lack(solved: SolvedSite, path: FactPath) -> str:

@@ -9,10 +9,12 @@ from returnpath.site import Circuit, Practice, name_of, read_place
 
 from ..drawing.looks import LOOKS, look_of
 from ..drawing.map import MapView, map_scene, worst_of
-from . import findings_view, lists, look_view, prove, shell, side_by_side
-from .address import FIRST, MAP_STAGES, Address, job_address
+from . import findings_view, lists, look_view, prove, shell, side_by_side, tabs
+from .address import FIRST, MAP_STAGES, STAGES, WITH_MAP, Address, job_address
 from .fields import Typed, bench_fields
 from .loop_view import loop_context
+from .outline import Outline
+from .service_list import ServiceList
 from .solved import SolvedSite, standing
 
 __all__ = ["job_address", "map_of", "workspace"]
@@ -51,6 +53,7 @@ def workspace(
         "loop_id": address.loop,
         "loop": loop,
         "rail": shell.rail(solved, found, address),
+        "stage_label": STAGES[address.stage],
         "next": shell.next_line(solved, found, address),
         "practice_words": shell.practice_words(site),
         "practice_href": address.to(at=site.practice.id),
@@ -59,14 +62,18 @@ def workspace(
         **_read_back(site, typed),
         "list_error": typed.errors.get("list", ""),
         "list_text": typed.text.get("list", ""),
-        "is_map": address.stage in MAP_STAGES,
+        "is_map": address.stage in WITH_MAP,
         "stage_template": f"workspace/stage_{address.stage}.html",
         "edit_error": typed.errors.get("", ""),
     }
+    context["stage_count"] = next(s["count"] for s in context["rail"] if s["current"])
     context |= _bench(solved, address, typed, found, trying)
     if loop is not None:
         context |= loop_context(solved, loop, address, typed)
     context |= _stage(job, revision, solved, address, found, before)
+    context["sizes"] = lists.sizes(solved, address)
+    context["tabs"] = tabs.tabs(address, context)
+    context["tab"] = next(t["key"] for t in context["tabs"] if t["current"])
     second = side_by_side.loop_at(before or solved, address.loop if before else address.beside)
     if before is not None:
         context["trial"] = side_by_side.moved(before, solved)
@@ -91,6 +98,7 @@ def _bench(solved: SolvedSite, address: Address, typed: Typed, found, trying: bo
         "can_remove": not isinstance(element, Practice),
         "fields": shown,
         "more_fields": more,
+        "field_paths": {f.path for f in (*shown, *more)},
         "more_href": address.to(more="" if address.more else "1"),
         "places": lists.places(solved, address),
         "findings": findings_view.at_place(solved, found, address, trying),
@@ -145,12 +153,16 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -
             {**row, "href": address.to(at=row["id"])} for row in look_view.rows(solved, look)
         ],
     }
-    context["tally"] = shell.tally(solved, address)
-    if address.stage == "service":
-        context["sizes"] = lists.sizes(solved, address)
+    if address.stage == "survey":
+        drawn = Outline(solved, found, address)
+        context |= {"outline": drawn.groups(), "to_find_out": drawn.to_find_out()}
+        context["tally"] = shell.tally(solved, address)
+        context["summary"] = summary(solved.study, found)
+    elif address.stage == "service":
+        context["service_rows"] = ServiceList(solved, found, address).rows()
+        context["panel_name"] = name_of(solved.site.elements()[panel])
     else:
         context["parts"] = lists.parts(solved, found, address)
-        context["summary"] = summary(solved.study, found) if address.stage == "survey" else ""
     return context
 
 
@@ -167,6 +179,7 @@ def map_of(solved: SolvedSite, address: Address, before: SolvedSite | None, foun
         look=address.look,
         worst=worst_of(found, solved.site),
         before=before.study if before else None,
+        is_service=address.stage == "service",
     )
     return mark_safe(map_scene(view).svg())  # noqa: S308 - Scene escapes every text
 

@@ -26,6 +26,7 @@ ORDER = (
     Verdict.AT_ONCE,
 )
 FILTERS = {"": "All", "open": "Not proven", "never": "May not trip", "slow": "Delayed"}
+MOST_ROWS = 12  # so many are shown at once where the rest is proven
 MOST_QUESTIONS = 6
 
 
@@ -54,6 +55,7 @@ def table(solved: SolvedSite, address: Address) -> dict:
         "open": lambda f: not proven[f.place],
         "never": lambda f: f.verdict is Verdict.MAY_NEVER_OPEN,
         "slow": lambda f: f.verdict is Verdict.SLOW,
+        "all": lambda f: True,
     }
     keep = picked.get(address.show, picked[""])
     needle = address.q.strip().lower()
@@ -64,12 +66,17 @@ def table(solved: SolvedSite, address: Address) -> dict:
         if not keep(fault) or (needle and needle not in f"{fault.place_name} {home}".lower()):
             continue
         rows.append(_row(solved, fault, home, proven[fault.place], address))
+    proven_rest = 0
+    if not address.show and not needle:
+        shown = [r for n, r in enumerate(rows) if n < MOST_ROWS or not r["proven"] or r["current"]]
+        if len(rows) - len(shown) > 2:
+            proven_rest, rows = len(rows) - len(shown), shown
     filters = [
         {
             "words": words,
             "count": sum(picked[key](f) for f in all_rows),
-            "href": address.to(show=key),
-            "current": key == address.show,
+            "href": address.to(show=key or "all" if proven_rest or address.show else key),
+            "current": key == address.show or (not key and address.show == "all"),
         }
         for key, words in FILTERS.items()
     ]
@@ -78,6 +85,8 @@ def table(solved: SolvedSite, address: Address) -> dict:
     led = any(row["current"] for row in rows)
     return {
         "led": led,
+        "proven_rest": proven_rest,
+        "all_href": address.to(show="all"),
         "rows": rows,
         "filters": filters,
         "left": left,

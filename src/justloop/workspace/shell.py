@@ -15,6 +15,7 @@ LISTS_OF_STAGE = {
     "buildings": ("buildings", "panels", "feeders", "electrodes", "metals"),
 }  # fmt: skip
 MOST_PLACES = 4
+GRAVE = ("danger", "fix")
 
 
 def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
@@ -46,11 +47,50 @@ def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
 
 
 def next_line(solved: SolvedSite, found, address: Address) -> dict:
-    """The one thing to do next."""
-    step = next_step(solved.site, solved.study, found, at=address.loop or address.at)
-    place = step.place if step.place in solved.site.elements() else ""
+    """The one thing to do next in this stage; where nothing is left, the stage that has it."""
+    site = solved.site
+    own = _own_findings(site, found, address.stage)
+    if address.stage in ("service", "buildings"):
+        if grave := next((f for f in own if f.level in GRAVE), None):
+            href = address.to(at=grave.place, tab="findings")
+            return {"text": f"{grave.place_name}: {grave.do}", "href": href, "question": None}
+        if fact := next((f for f in _open_here(solved, address) if f.places), None):
+            path, name = fact.places[0]
+            href = address.to(at=path.element, more="1", tab="facts")
+            return {"text": f"{name}: {fact.question}", "question": None,
+                    "href": f"{href}#f-{path.replace('.', '-')}"}  # fmt: skip
+        return _elsewhere(solved, found, address)
+    step = next_step(site, solved.study, own, at=address.loop or address.at)
+    place = step.place if step.place in site.elements() else ""
     href = address.to(at=place) if place and place != address.at and not step.question else ""
     return {"text": step.text, "href": href, "question": step.question}
+
+
+def _own_findings(site, found, stage: str) -> list:
+    """The findings that a stage is about."""
+    if stage in ("service", "buildings"):
+        ids = {e.id for name in LISTS_OF_STAGE[stage] for e in getattr(site, name)}
+        if stage == "service":
+            ids.add(site.panel.id)
+        return [f for f in found if f.place in ids]
+    if stage == "survey":  # what is to mend waits in the fix list
+        return [f for f in found if f.level == "danger"]
+    return list(found)
+
+
+def _open_here(solved: SolvedSite, address: Address) -> list:
+    lists = LISTS_OF_STAGE[address.stage]
+    asked = open_facts(Evidence(solved.site, solved.study))
+    return [f for f in asked if f.list_name in lists]
+
+
+def _elsewhere(solved: SolvedSite, found, address: Address) -> dict:
+    """Nothing is left here: which stage has the next thing."""
+    for stage in rail(solved, found, address):
+        if stage["count"] and not stage["current"]:
+            text = f"Nothing is left here. {stage['label']}: {stage['count']} {stage['words']}."
+            return {"text": text, "href": stage["href"], "question": None}
+    return {"text": "Nothing is left here.", "href": "", "question": None}
 
 
 def tally(solved: SolvedSite, address: Address) -> dict:
@@ -72,7 +112,7 @@ def tally(solved: SolvedSite, address: Address) -> dict:
         "questions": asked,
         "assumptions": [
             {"place": name_of(site.elements()[a.path.element]), "label": a.label,
-             "words": a.words, "why": a.why, "href": address.to(at=a.path.element)}
+             "words": a.words, "why": a.why, "href": address.to(at=a.path.element, tab="facts")}
             for a in assumed[:60]
         ],
     }  # fmt: skip
@@ -97,7 +137,7 @@ def _question(solved: SolvedSite, one, address: Address) -> dict:
         "text": one.question,
         "level": one.level,
         "places": [
-            {"name": name, "href": address.to(at=path.element, more="1")
+            {"name": name, "href": address.to(at=path.element, more="1", tab="facts")
              + "#f-" + path.replace(".", "-")}
             for path, name in one.places[:MOST_PLACES]
         ],

@@ -66,6 +66,20 @@ document.addEventListener("htmx:after:swap", () => {
   }
 });
 
+// A tab of the bench opens where it stands, without asking the server; the address remembers it.
+document.addEventListener("click", (event) => {
+  const chosen = event.target.closest(".tabs a");
+  if (!chosen || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  event.preventDefault();
+  for (const tab of chosen.parentElement.children) tab.removeAttribute("aria-current");
+  chosen.setAttribute("aria-current", "true");
+  for (const panel of document.querySelectorAll("[data-tab-of]")) {
+    panel.hidden = panel.dataset.tabOf !== chosen.dataset.tab;
+  }
+  for (const box of document.querySelectorAll("input[name=tab]")) box.value = chosen.dataset.tab;
+  history.replaceState(history.state, "", chosen.href);
+});
+
 // A quiet busy sign past 300 ms.
 let waiting = 0;
 let timer = 0;

@@ -1,0 +1,133 @@
+"""The place as an outline in walking order: sources, buildings with their panels and circuits,
+electrodes, pipes, arrays; with what is known, assumed and to look at on each line."""
+
+from collections import Counter
+from dataclasses import dataclass, field
+
+from django.utils.safestring import mark_safe
+
+from returnpath.rules import Evidence, open_facts
+from returnpath.site import fields_of, name_of
+from returnpath.vocabulary import fact_in
+
+from ..drawing.marks import verdict_svg
+from .address import Address
+from .lists import levels_by_place
+from .solved import SolvedSite
+
+MOST_TO_FIND_OUT = 3
+
+
+@dataclass
+class Line:
+    """One element: its name, what is known of it, the worst found there, and what it holds."""
+
+    id: str
+    name: str
+    href: str
+    level: str
+    known: int
+    assumed: int
+    missing: int
+    is_current: bool
+    note: str = ""
+    mark: str = ""
+    is_open: bool = False
+    inside: list["Line"] = field(default_factory=list)
+
+    @property
+    def count(self) -> int:
+        """How many lines it holds."""
+        return len(self.inside)
+
+
+@dataclass
+class Group:
+    """A heading of the outline with its lines."""
+
+    title: str
+    lines: list[Line]
+
+
+class Outline:
+    """Makes the lines; the counts of the whole site are taken once."""
+
+    def __init__(self, solved: SolvedSite, found, address: Address):
+        self.solved, self.address = solved, address
+        self.levels = levels_by_place(found)
+        self.assumed = Counter(a.path.element for a in solved.study.assumed.assumptions)
+        self.open_facts = open_facts(Evidence(solved.site, solved.study))
+        self.missing = Counter(p.element for f in self.open_facts for p, _ in f.places)
+
+    def line(self, element, note: str = "", mark: str = "") -> Line:
+        """One element's line."""
+        known = sum(fact_in(element, i.path) is not None for i in fields_of(type(element)))
+        level = self.levels.get(element.id, "")
+        return Line(
+            element.id,
+            name_of(element),
+            self.address.to(at=element.id, tab="facts"),
+            level if level in ("danger", "fix") else "",
+            known,
+            self.assumed[element.id],
+            self.missing[element.id],
+            element.id == self.address.at,
+            note,
+            mark,
+        )
+
+    def groups(self) -> list[Group]:
+        """The whole outline."""
+        site = self.solved.site
+        groups = [Group("Where it comes from", [*map(self.line, site.supplies),
+                                                *map(self.line, site.services)])]  # fmt: skip
+        homes: dict[str, list[Line]] = {}
+        for panel in site.panels:
+            homes.setdefault(panel.building or "", []).append(self._panel(panel))
+        if lines := homes.get(""):
+            groups.append(Group("Panels", lines))
+        for building in site.buildings:
+            own = [self.line(building), *homes.get(building.id, [])]
+            groups.append(Group(name_of(building), own))
+        for title, elements in (
+            ("Earth", site.electrodes), ("Pipes and metal", site.metals), ("Arrays", site.arrays),
+        ):  # fmt: skip
+            if elements:
+                groups.append(Group(title, [self.line(e, _note(e)) for e in elements]))
+        return groups
+
+    def _panel(self, panel) -> Line:
+        site, study = self.solved.site, self.solved.study
+        line = self.line(panel)
+        line.inside = [self.line(f, "feeder") for f in site.feeders if f.to == panel.id]
+        for circuit in site.circuits:
+            if circuit.panel == panel.id:
+                rating = circuit.breaker.rating_a
+                loop = study.loops.get(circuit.id)
+                mark = mark_safe(verdict_svg(loop.verdict, 20)) if loop else ""  # noqa: S308 - no input in it
+                line.inside.append(self.line(circuit, f"{rating:g} A" if rating else "? A", mark))
+        current = {self.address.at, self.address.loop}
+        line.is_open = line.is_current or bool(current & {c.id for c in line.inside})
+        return line
+
+    def to_find_out(self) -> list[dict]:
+        """What matters most to find out: the gravest questions, with where to answer them."""
+        rows = []
+        for one in self.open_facts[:MOST_TO_FIND_OUT]:
+            path = one.places[0][0] if one.places else None
+            rows.append(
+                {
+                    "text": one.question,
+                    "level": one.level,
+                    "place": one.places[0][1] if one.places else "",
+                    "more": max(len(one.places) - 1, 0),
+                    "href": self.address.to(at=path.element, more="1", tab="facts")
+                    + "#f-" + path.replace(".", "-") if path else "",
+                }
+            )  # fmt: skip
+        return rows
+
+
+def _note(element) -> str:
+    feet = getattr(element, "length_ft", None)
+    return f"{feet:g} ft" if feet else ""
