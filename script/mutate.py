@@ -43,6 +43,9 @@ SWAPS = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Pow: ast.Mult,
     ast.And: ast.Or, ast.Or: ast.And,
 }  # fmt: skip
+TURNED = {ast.Lt: ast.GtE, ast.LtE: ast.Gt, ast.Gt: ast.LtE, ast.GtE: ast.Lt}
+SOLVED = ("network", "study")
+EDITIONS = range(1990, 2031)
 NAMES = {"min": "max", "max": "min", "any": "all", "all": "any"}
 
 
@@ -91,11 +94,13 @@ def _is_range(node: ast.AST) -> bool:
     return name in ("number_in", "BadInput")
 
 
-def changes(node: ast.AST) -> Iterator[ast.AST]:
-    """The broken copies of one node."""
+def changes(node: ast.AST, is_solved: bool = False) -> Iterator[ast.AST]:
+    """The broken copies of one node. ``is_solved``: what is compared are solved figures, whose
+    edge is nowhere: there a comparison is turned round, elsewhere its edge is moved."""
     made = copy.deepcopy(node)
-    if isinstance(made, ast.Compare) and type(made.ops[0]) in SWAPS:
-        made.ops[0] = SWAPS[type(made.ops[0])]()
+    swaps = SWAPS | TURNED if is_solved else SWAPS
+    if isinstance(made, ast.Compare) and type(made.ops[0]) in swaps:
+        made.ops[0] = swaps[type(made.ops[0])]()
         yield made
     elif isinstance(made, ast.BinOp | ast.AugAssign | ast.BoolOp) and type(made.op) in SWAPS:
         made.op = SWAPS[type(made.op)]()
@@ -103,7 +108,10 @@ def changes(node: ast.AST) -> Iterator[ast.AST]:
     elif isinstance(made, ast.UnaryOp) and isinstance(made.op, ast.Not | ast.USub):
         yield made.operand
     elif isinstance(made, ast.Constant) and type(made.value) in (int, float):
-        made.value = made.value + 1 if isinstance(made.value, int) else made.value * 1.2 + 0.01
+        if isinstance(made.value, int):  # an edition's neighbour is three years away
+            made.value += 3 if made.value in EDITIONS else 1
+        else:
+            made.value = made.value * 1.2 + 0.01
         yield made
     elif isinstance(made, ast.Constant) and isinstance(made.value, bool):
         made.value = not made.value
@@ -127,7 +135,7 @@ def mutants(path: Path) -> list[Mutant]:
     for node in sites(ast.parse(text)):
         if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant):
             continue
-        for made in changes(node):
+        for made in changes(node, name.split("/")[0] in SOLVED):
             segment = ast.get_source_segment(text, node)
             if isinstance(node, ast.If):
                 was, now = f"if {ast.unparse(node.test)}", f"if {ast.unparse(made.test)}"

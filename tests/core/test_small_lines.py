@@ -11,10 +11,12 @@ from returnpath.site import Metal, Panel, Service
 from returnpath.site.power import Device, Supply
 from returnpath.study import study
 from returnpath.study.conductors import conductors_of
-from returnpath.study.longest import LONGEST_FT
+from returnpath.study.load import person
+from returnpath.study.longest import LONGEST_FT, RunSeen
 from returnpath.study.port import parallel
 from returnpath.study.protection import _is_sooner
 from returnpath.study.shock import body_working
+from returnpath.study.states import States
 
 from .houses import house
 from .test_network import UTILITY, place
@@ -25,6 +27,15 @@ class Sizes(unittest.TestCase):
     def test_one_set_unless_said_and_half_of_two(self):
         self.assertEqual(sizing.main_bonding_jumper("4/0", "aluminium").value, "4")
         self.assertEqual(sizing.main_bonding_jumper("4/0", "aluminium", 2).value, "2")
+
+    def test_a_jumper_of_another_metal_is_as_if_of_its_own(self):
+        """1,000 kcmil copper carries 545 A, which no aluminum conductor does: the largest there is,
+        4/0 by the table. 1,000 kcmil aluminum carries 445 A, as 700 kcmil copper does: 2/0."""
+        self.assertEqual(sizing.main_bonding_jumper("1000", "copper", 1, "aluminium").value, "4/0")
+        self.assertEqual(sizing.main_bonding_jumper("1000", "aluminium", 1, "copper").value, "2/0")
+
+    def test_no_column_is_over_75_degrees(self):
+        self.assertEqual(sizing.column_of(None, 90), 75)
 
     def test_a_motors_ground_is_that_of_a_175_percent_fuse(self):
         """34 A × 1.75 = 59.5, so 60 A: 10 AWG. 57 A × 1.75 = 99.75, so 100 A: 8 AWG."""
@@ -81,6 +92,26 @@ class Figures(unittest.TestCase):
         # 20 A × 10 = 200 A is not sooner than 30 A × 6 = 180 A in the magnetic band
         self.assertFalse(is_sooner(20, 1.0, 30, 1.0, 6.0))
         self.assertTrue(is_sooner(20, 1.0, 30, 1.0, 7.0))
+
+    def test_a_supply_whose_plate_nobody_read_says_so(self):
+        cases = (
+            ({"system": "230"}, True),
+            ({"system": "230", "r1_ohm": 0.1, "x1_ohm": 0.1}, False),
+            ({"system": "120/208 wye", "fault_a": 9000.0}, True),
+        )
+        for facts, expected in cases:
+            done = study(place(supplies=(Supply(id="u1", **facts),), circuits=(branch(),)))
+            self.assertIs(done.states[0].sources.plate_assumed, expected, facts)
+
+    def test_nothing_flows_through_who_touches_what_is_dead(self):
+        assumed = assume(place(circuits=(branch(),)))
+        states = States(assumed, assumed.site.supplies[0])
+        self.assertEqual(person(states, "p1.ground", "p1.ground").amps, 0.0)
+
+    def test_a_return_by_two_ways_with_a_joint_is_no_straight_line(self):
+        one, two = (0.001 + 0j, 0.0), (0.002 + 0j, 0.0)
+        for home, linear in (((one,), True), ((one, two), True), ((one, (0.002 + 0j, 0.5)), False)):
+            self.assertIs(RunSeen(120.0, 0j, (0.001 + 0j, 0.0), home).is_linear, linear)
 
 
 class SeveralSources(unittest.TestCase):

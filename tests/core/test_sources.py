@@ -141,7 +141,7 @@ class Sources(unittest.TestCase):
     def test_state_is_plain(self):
         done = assume(place())
         states = study(place()).states[0]
-        net = build(done.site, State("u1", states.sources.lowest))
+        net = build(done.site, State("u1", states.sources.lowest, 75.0, 75.0, 1.0))
         self.assertGreater(len(net.branches), 10)
 
 

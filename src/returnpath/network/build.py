@@ -36,9 +36,9 @@ class State:
 
     supply: str
     source: Source
-    temperature_c: float = 75.0
-    outdoor_c: float = 75.0
-    factor: float = 1.0
+    temperature_c: float
+    outdoor_c: float
+    factor: float
     earth_ohm: float = 25.0
     loads: bool = False
 
