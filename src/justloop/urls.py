@@ -8,6 +8,7 @@ from .accounts import views as accounts
 from .firm import views as firm
 from .jobs import crew, shelves
 from .jobs import views as jobs
+from .quick import views as quick
 
 urlpatterns = [
     path("", jobs.job_list, name="jobs"),
@@ -31,6 +32,7 @@ urlpatterns = [
     path("you/second-factor", second.set_up, name="second-factor"),
     path("you/recovery-codes", second.new_codes, name="recovery-codes"),
     path("you/second-factor/off", second.turn_off, name="second-factor-off"),
+    path("quick", quick.quick, name="quick"),
     path("firm", firm.firm, name="firm"),
     path("firm/people", people.people, name="people"),
     path("firm/log", people.log, name="log"),

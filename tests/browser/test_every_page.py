@@ -54,7 +54,12 @@ class EveryPage(BrowserCase):
         mine = ("history", "crew", "practice", "log")
         self.addresses += [f"/jobs/{known.pk}/{page}" for page in mine]
         self.addresses += ["/you", "/you/second-factor", "/firm", "/firm/people", "/firm/log"]
-        self.addresses.append("/breaker-lines")
+        self.addresses += [
+            "/breaker-lines",
+            "/quick",
+            "/quick?q=20A+12/2+85ft",
+            "/quick?q=gec+200A",
+        ]
 
     def look(self, viewport):
         page = self.open(viewport)

@@ -46,6 +46,7 @@ RULES = {
     "read-line": Rule(_PERSON),
     "new-job": Rule(_FIRM, _FIRM),
     "open-file": Rule(post=_FIRM),
+    "quick": Rule(_PERSON),
     "firm": Rule(_PERSON, _ADMIN, {"name": "Loop and Daughters"}),
     "breaker-lines": Rule(_PERSON, _ADMIN),
     "breaker-lines-file": Rule(_PERSON),

@@ -41,6 +41,12 @@ class JobQuerySet(models.QuerySet):
         mine = Q(owner=user) | Q(crew=user) | Q(readers=user)
         return self.filter(mine).exclude(shelf=Job.Shelf.BIN).distinct()
 
+    def edited_by(self, user):
+        """The jobs that ``user`` may change."""
+        if not user.is_authenticated:
+            return self.none()
+        return self.seen_by(user).exclude(readers=user)
+
     def binned_by(self, user):
         """The jobs that ``user`` owns and put into the bin: they alone can take them out."""
         if not user.is_authenticated:

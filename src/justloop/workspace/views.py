@@ -29,6 +29,8 @@ from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
 from .fields import Typed
 from .solved import solve
 
+MOST_LINE = 300
+
 
 @require_safe
 def workspace(request, pk: int, stage: str):
@@ -36,7 +38,10 @@ def workspace(request, pk: int, stage: str):
     if stage not in STAGES:
         raise Http404
     job = job_of(request, pk)
-    return _page(request, job, job.latest, address_of(job, stage, request.GET))
+    typed = Typed()
+    if line := request.GET.get("line", "")[:MOST_LINE]:  # brought along from the quick bench
+        typed.text["line"] = line
+    return _page(request, job, job.latest, address_of(job, stage, request.GET), typed)
 
 
 def _page(

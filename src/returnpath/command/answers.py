@@ -1,13 +1,25 @@
 """Single answers: a breaker's time, a typed line; and how any answer is printed."""
 
+import json
+from argparse import Namespace
+from collections.abc import Iterable
+from dataclasses import asdict
+from typing import Any
+
+from .. import quick
 from ..device import Breaker, widened
+from ..errors import BadInput
 from ..study.verdict import verdict_of
-from ..working import Working, figures
+from ..working import Step, Working, figures
 from . import envelope
 
 
-def add_to(calls) -> None:
+def add_to(calls: Any) -> None:
     """The calls of this module."""
+    ask = calls.add_parser("quick", help="one typed question, one answer: egc 100A")
+    ask.add_argument("question", nargs="+", help="; ".join(quick.EXAMPLES))
+    ask.add_argument("--json", action="store_true")
+    ask.set_defaults(run=_quick)
     time = calls.add_parser("time", help="how soon a breaker trips")
     time.add_argument("--device", type=float, required=True, help="its rating, A")
     time.add_argument("--amps", type=float, required=True)
@@ -19,7 +31,7 @@ def add_to(calls) -> None:
     time.set_defaults(run=_time)
 
 
-def show(answer: Working, as_json: bool, **more) -> int:
+def show(answer: Working, as_json: bool, **more: Any) -> int:
     """Print an answer with its working."""
     if as_json:
         envelope.show(envelope.of_figure(answer, **more))
@@ -29,13 +41,34 @@ def show(answer: Working, as_json: bool, **more) -> int:
         value = figures(value)
     unit = answer.unit if value not in ("never", None) else ""
     print(f"{answer.title}: {value} {unit}".rstrip())
-    for step in answer.steps():
-        source = f"  [{step.source}]" if step.source else ""
-        print(f"  {step.kind:<10} {step.text}{source}")
+    _print_steps(answer.steps())
     return 0
 
 
-def _time(chosen) -> int:
+def _quick(chosen: Namespace) -> int:
+    found = quick.answer(" ".join(chosen.question))
+    if found.problem:
+        raise BadInput(found.problem)
+    if chosen.json:
+        shown = {k: v for k, v in asdict(found).items() if k not in ("problem", "line")}
+        print(json.dumps(shown, ensure_ascii=False, indent=1))
+        return 0
+    print(f"{found.title}: {found.figure}")
+    for words in filter(None, [found.says, *(f"{label}: {value}" for label, value in found.rows)]):
+        print(f"  {words}")
+    for one in found.assumed:
+        print(f"  assumed    {one.words}")
+    _print_steps(found.steps)
+    return 0
+
+
+def _print_steps(steps: Iterable[Step]) -> None:
+    for step in steps:
+        source = f"  [{step.source}]" if step.source else ""
+        print(f"  {step.kind:<10} {step.text}{source}")
+
+
+def _time(chosen: Namespace) -> int:
     lo, hi = chosen.lo, chosen.hi
     if chosen.nominal is not None:
         least, most = widened(chosen.nominal)

@@ -5,7 +5,7 @@ from .. import tables, working
 from ..errors import BadInput, number_in
 from ..working import Working
 from .equipment import smallest_egc
-from .service import capped, main_bonding_jumper, smallest_gec
+from .service import capped, jumper_like, smallest_gec
 
 WATER_CAP = {"copper": "3/0", "aluminium": "250"}
 WATER_CAP_FROM = 2020
@@ -21,7 +21,8 @@ def water_bond(
     since; from 2020 not over 3/0 copper or 250 aluminium."""
     if edition < BONDING_TABLE_FROM:
         return smallest_gec(line, line_material, sets, material=material, edition=edition)
-    found = main_bonding_jumper(line, line_material, sets, material=material, edition=edition)
+    title = "Smallest bond of a metal water pipe"
+    found = jumper_like(line, line_material, sets, material, edition, title, "water_bond")
     cap = WATER_CAP[material]
     if edition >= WATER_CAP_FROM and tables.area(found.value) > tables.area(cap):
         return capped(found, cap)

@@ -4,6 +4,7 @@ from functools import lru_cache
 
 from .. import tables, working
 from ..errors import BadInput, number_in
+from ..tables import metal_name
 from ..working import Working
 from .lines import smallest_run
 
@@ -46,7 +47,8 @@ def smallest_egc(
     base, row_a = _by_device(device_a, material)
     steps = [
         working.table(
-            f"A device of {device_a:g} A (row “not over {row_a} A”): {base} AWG {material}",
+            f"A device of {device_a:g} A (row “not over {row_a} A”): {base} AWG"
+            f" {metal_name(material)}",
             f"{tables.section('egc_size', edition)} ({edition})",
         )
     ]

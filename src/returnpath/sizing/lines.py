@@ -5,6 +5,7 @@ from functools import lru_cache
 from .. import tables, working
 from ..conductor import methods
 from ..errors import BadInput, number_in
+from ..tables import metal_name
 from ..working import Step, Working
 
 
@@ -15,8 +16,8 @@ def ampacity(size: str, material: str, column_c: int = 75) -> float:
     value = tables.ampacities().get((size, material, column_c))
     if value is None:
         raise BadInput(
-            f"There is no ampacity for {tables.size_name(size)} {material} at {column_c} °C;"
-            " columns are 60, 75 and 90."
+            f"There is no ampacity for {tables.size_name(size)} {metal_name(material)} at"
+            f" {column_c} °C; columns are 60, 75 and 90."
         )
     return value
 
@@ -50,13 +51,14 @@ def smallest_line(
             break
     else:
         raise BadInput(
-            f"One {material} conductor does not serve {device_a:g} A: use parallel sets."
+            f"One {metal_name(material)} conductor does not serve {device_a:g} A: use parallel"
+            " sets."
         )
 
     def recipe():
         yield ampacity_step(size, material, column_c, edition)
         yield working.rule(
-            f"{tables.size_name(size)} {material} may be protected at up to"
+            f"{tables.size_name(size)} {metal_name(material)} may be protected at up to"
             f" {device_allowed(size, material, column_c):g} A",
             "small_conductor"
             if (size, material) in tables.small_conductor_ceilings()
@@ -89,7 +91,7 @@ def smallest_run(
         if device_allowed_sets(size, material, column_c, sets) >= device_a:
             break
     else:
-        raise BadInput(f"{sets} sets of {material} do not serve {device_a:g} A.")
+        raise BadInput(f"{sets} sets of {metal_name(material)} do not serve {device_a:g} A.")
     allowed = device_allowed_sets(size, material, column_c, sets)
     return working.of(
         f"Smallest of {sets} parallel sets for {device_a:g} A",
@@ -97,8 +99,8 @@ def smallest_run(
         "AWG",
         ampacity_step(size, material, column_c, edition),
         working.rule(
-            f"{sets} sets of {tables.size_name(size)} {material} may be protected at up to"
-            f" {allowed:g} A",
+            f"{sets} sets of {tables.size_name(size)} {metal_name(material)} may be protected at"
+            f" up to {allowed:g} A",
             "next_standard",
             edition,
         ),
@@ -115,7 +117,7 @@ def device_allowed_sets(size: str, material: str, column_c: int = 75, sets: int 
 def ampacity_step(size: str, material: str, column_c: int, edition: int) -> Step:
     """The ampacity row, as a step of a working."""
     return working.table(
-        f"{tables.size_name(size)} {material}: {ampacity(size, material, column_c):g} A in the"
-        f" {column_c} °C column",
+        f"{tables.size_name(size)} {metal_name(material)}:"
+        f" {ampacity(size, material, column_c):g} A in the {column_c} °C column",
         f"{tables.section('ampacity', edition)} ({edition})",
     )

@@ -2,6 +2,7 @@
 
 from .. import tables, working
 from ..errors import BadInput, number_in
+from ..tables import metal_name
 from ..working import Working
 from .lines import ampacity
 
@@ -22,7 +23,7 @@ def _total(line: str, material: str, sets: int) -> float:
     tables.known_material(material)
     if line not in tables.sizes(material):
         tables.conductor(line)
-        raise BadInput(f"{tables.size_name(line)} is not made in {material}.")
+        raise BadInput(f"{tables.size_name(line)} is not made in {metal_name(material)}.")
     return tables.area(line) * number_in(sets, "Parallel sets", 1, 12)
 
 
@@ -66,8 +67,8 @@ def smallest_gec(
     size = row[f"gec_{short}"]
     steps = [
         working.table(
-            f"Service of {_times(sets)}{line} {line_material}"
-            f" ({total:,.0f} circular mils): {size} AWG {material}",
+            f"Service of {_times(sets)}{line} {metal_name(line_material)}"
+            f" ({total:,.0f} circular mils): {size} AWG {metal_name(material)}",
             f"{tables.section('gec_size', edition)} ({edition})",
         )
     ]
@@ -88,7 +89,7 @@ def smallest_gec(
             steps.append(
                 working.rule(
                     f"goes only to a {electrode_kinds()[electrode]}: need not be larger than"
-                    f" {cap} AWG {material}",
+                    f" {cap} AWG {metal_name(material)}",
                     "gec_cap",
                     edition,
                 )
@@ -119,7 +120,7 @@ def main_bonding_jumper(
     Above the table 12.5 % of the area. A screw or strap made for the enclosure needs no size.
     """
     title = "Smallest main bonding jumper"
-    return _jumper(line, line_material, sets, material, edition, title, "main_bonding_jumper")
+    return jumper_like(line, line_material, sets, material, edition, title, "main_bonding_jumper")
 
 
 def supply_side_jumper(
@@ -127,7 +128,7 @@ def supply_side_jumper(
 ) -> Working:
     """The smallest supply-side bonding jumper (its size as text). Source: NEC 250.102(C)."""
     title = "Smallest supply-side bonding jumper"
-    return _jumper(line, line_material, sets, material, edition, title, "supply_side_jumper")
+    return jumper_like(line, line_material, sets, material, edition, title, "supply_side_jumper")
 
 
 def smallest_neutral(
@@ -135,7 +136,7 @@ def smallest_neutral(
 ) -> Working:
     """The least neutral brought to the service, whatever its load. Source: NEC 250.24."""
     material = material or line_material
-    return _jumper(
+    return jumper_like(
         line, line_material, sets, material, edition, "Least service neutral", "service_neutral"
     )
 
@@ -146,7 +147,8 @@ def capped(found: Working, cap: str) -> Working:
     return working.of(found.title, cap, found.unit, *steps)
 
 
-def _jumper(line, line_material, sets, material, edition, title, topic) -> Working:
+def jumper_like(line, line_material, sets, material, edition, title, topic) -> Working:
+    """A conductor of the bonding jumpers' table under its own title and section."""
     tables.known_material(material)
     total = _total(line, line_material, sets)
     row = _row_by_area("bonding_jumper_by_ungrounded", "ungrounded", total, line_material)
@@ -156,11 +158,12 @@ def _jumper(line, line_material, sets, material, edition, title, topic) -> Worki
         total = _as_if_of(line, line_material, sets, material)
         wanted = total * JUMPER_SHARE_ABOVE_TABLE
         size = next(s for s in tables.sizes(material) if tables.area(s) >= wanted)
-        text = f"12.5 % of {total:,.0f} circular mils = {wanted:,.0f}: {size} {material}"
+        metal = metal_name(material)
+        text = f"12.5 % of {total:,.0f} circular mils = {wanted:,.0f}: {size} {metal}"
     else:
         text = (
-            f"Service of {_times(sets)}{line} {line_material}"
-            f" ({total:,.0f} circular mils): {size} AWG {material}"
+            f"Service of {_times(sets)}{line} {metal_name(line_material)}"
+            f" ({total:,.0f} circular mils): {size} AWG {metal_name(material)}"
         )
     return working.of(title, size, "AWG", working.table(text, source))
 
@@ -193,5 +196,7 @@ def service_line(rating_a: float, material: str = "aluminium", edition: int = 20
         )
     size = row[column]
     source = f"{tables.section('dwelling_service', edition)} ({edition})"
-    step = working.table(f"{row['rating_a']} A dwelling service: {size} {material}", source)
+    step = working.table(
+        f"{row['rating_a']} A dwelling service: {size} {metal_name(material)}", source
+    )
     return working.of("Smallest dwelling service conductor", size, "AWG", step)
