@@ -44,7 +44,7 @@ class BrowserCase(StaticLiveServerTestCase):
         context = self.browser.new_context(
             viewport=viewport or LAPTOP, java_script_enabled=script, has_touch=viewport == PHONE
         )
-        context.set_default_timeout(20_000)
+        context.set_default_timeout(int(os.environ.get("BROWSER_MS", "20000")))
         self.addCleanup(context.close)
         page = context.new_page()
         wrong = []
@@ -71,6 +71,11 @@ class BrowserCase(StaticLiveServerTestCase):
         page.fill("#id_password", PASSWORD)
         page.click("button:has-text('Sign in')")
         page.wait_for_url(f"{self.live_server_url}/")
+
+    def tab(self, page, name: str) -> None:
+        """Open a tab of the bench."""
+        page.click(f".tabs a[data-tab={name}]")
+        page.wait_for_selector(f"[data-tab-of={name}]:not([hidden])")
 
     def settle(self, page):
         """Wait until no swap is under way."""

@@ -25,6 +25,7 @@ class W3(BrowserCase):
         self.close(number(page.inner_text("#row-lowest_a dt .muted")), 16.3)
         self.assertIn("0.025 s", page.inner_text("#row-opens"))
         self.assertEqual(page.inner_text("#verdict-h"), "Trips instantaneously")
+        self.tab(page, "loop")
         page.click("#row-touch .how")
         self.settle(page)
         shown = page.inner_text("#row-touch .working")
@@ -96,11 +97,12 @@ class Changing(BrowserCase):
 
     def test_size_breaker_and_every_return_path(self):
         page = self.page
+        page.goto(page.url.replace("/service", "/buildings"))
         page.select_option("#f-c2-line_size", "14")
-        page.wait_for_selector("text=at most 15 A is permitted")
+        page.wait_for_selector("text=at most 15 A is permitted", state="attached")
         page.fill("#f-c2-breaker-rating_a", "15")
         page.keyboard.press("Enter")
-        page.wait_for_selector("text=14 Cu")
+        page.wait_for_selector("text=14 Cu", state="attached")
         page.click("#more-link")
         page.wait_for_selector("#more")
         page.select_option("#f-c2-method", "EMT")
@@ -127,10 +129,11 @@ class Changing(BrowserCase):
 
     def test_the_deciding_question(self):
         page = self.page
+        page.goto(page.url.replace("/service", "/prove"))
         page.fill("#f-c2-length_ft", "")
         page.keyboard.press("Enter")
-        page.wait_for_selector("text=is the run longer than 142 ft?")
-        page.click(".answer:has-text('No')")
+        page.wait_for_selector(".next :text('is the run longer than 142 ft?')")
+        page.click(".next .answer:has-text('No')")
         page.wait_for_selector("text=no longer than 142 ft")
         self.assertEqual(page.query_selector(".answer"), None)
         self.assertEqual(page.inner_text("#verdict-h"), "Trips instantaneously")
@@ -184,11 +187,13 @@ class Changing(BrowserCase):
 
     def test_adding_a_circuit_by_its_sheath(self):
         page = self.page
+        page.click(".rail a:has-text('Survey')")
+        page.wait_for_selector("#line")
         page.type("#line", "15A 14/2 NM 40ft hall lights")
         page.wait_for_selector("text=14 AWG EGC")
         page.keyboard.press("Enter")
         page.wait_for_selector("text=Line to enclosure at Hall lights")
-        page.click(".circuits a:has-text('Kitchen')")
+        page.click(".outline a:has-text('Kitchen')")
         page.wait_for_selector("text=Line to enclosure at Kitchen counter")
         page.reload()
         self.assertIn("at=c2", page.url)
@@ -200,6 +205,8 @@ class Changing(BrowserCase):
         page.wait_for_selector("#verdict-h:has-text('May not trip')")
         self.settle(page)
         self.assertEqual(page.evaluate("document.activeElement.id"), "f-p1-bond-loop-2")
+        page.focus(".tabs a[data-tab=loop]")
+        page.keyboard.press("Enter")
         page.focus("#row-heat .how")
         page.keyboard.press("Enter")
         page.wait_for_selector("#row-heat .working")
@@ -242,7 +249,7 @@ class Around(BrowserCase):
         page.fill("#n-s1-length_ft", "60")
         page.fill("#n-line", "20A 12/2 NM 85ft kitchen")
         page.click("text=Show the loop")
-        page.wait_for_selector("text=Is the main bond")
+        page.wait_for_selector(".next :text('is the main bond')")
 
     def test_the_crew_joins_and_sees_the_job(self):
         page = self.page
@@ -295,12 +302,14 @@ class Around(BrowserCase):
         legs = page.locator(".legs li")
         self.assertEqual(legs.count(), 6)
         self.assertIn("branch line", page.inner_text(".legs"))
+        page.tap(".sheet-open")
         page.tap(".bond-here button:has-text('out')")
         page.wait_for_selector("#verdict-h:has-text('May not trip')")
+        page.tap(".sheet-close")
         self.assertIn("no path back", page.inner_text(".legs"))
         page.tap("#undo")
         page.wait_for_selector("text=Took back")
-        self.assertEqual(page.inner_text("#verdict-h"), "Trips instantaneously")
+        self.assertIn("Trips instantaneously", page.inner_text(".sheet-open"))
 
     def test_the_map_leads_to_its_parts_and_back_works(self):
         page = self.page
@@ -314,10 +323,10 @@ class Around(BrowserCase):
     def test_pointing_at_a_leg_lights_it_everywhere(self):
         page = self.page
         self.visit(f"/jobs/{self.job.pk}/service?at=c2")
-        page.hover(".legs li[data-leg='c2.return']")
+        page.hover(".legs li[data-leg='s1.line']")
         lit = page.evaluate("[...document.querySelectorAll('.lit')].map(e => e.dataset.leg)")
         self.assertGreaterEqual(len(lit), 3)
-        self.assertEqual(set(lit), {"c2.return"})
+        self.assertEqual(set(lit), {"s1.line"})
 
     def test_more_stays_open_through_a_change(self):
         page = self.page

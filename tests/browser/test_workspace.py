@@ -52,12 +52,13 @@ class AtWork(BrowserCase):
             "water pipe copper not bonded",
         ):
             self.type_line(line)
-        text = page.inner_text(".parts")
-        for name in ("Ferry shed", "Shed panel", "Ground rod, 8 ft", "Water pipe"):
+        text = page.inner_text(".outline")
+        for name in ("Ferry shed", "Shed panel", "Ground rod", "Water pipe"):
             self.assertIn(name, text)
-        page.click(".parts a:has-text('Shed panel') >> nth=0")
+        page.click(".outline a:has-text('Shed panel') >> nth=0")
         page.wait_for_selector("#facts-h:has-text('Shed panel')")
-        page.click(".facts-card .pick[id$='-bond'] button:has-text('in')")
+        page.click(".bench-card .pick[id$='-bond'] button:has-text('in')")
+        self.tab(page, "findings")
         page.wait_for_selector("text=Bonded although an EGC comes along")
         page.click(".rail a:has-text('Fix list')")
         page.wait_for_selector("#fix-h")
@@ -69,11 +70,13 @@ class AtWork(BrowserCase):
     def test_the_studios_bond_tried_done_and_the_amperes_leave_the_metal(self):
         page, job = self.page, self.job()
         self.visit(job, "fix")
-        group = page.locator(".fix-group:has-text('Loft studio')")
+        group = page.locator(".wide-findings .finding:has-text('Loft studio')")
         self.assertIn("1.48 A of load rides", group.inner_text())
         group.locator("button:has-text('Try')").click()
         page.wait_for_selector(".trial")
         self.assertIn("1.48 A → 0.0374 A", page.inner_text(".trial"))
+        page.click(".rail a:has-text('Buildings')")
+        page.wait_for_selector(".map-box svg")
         svg = page.text_content(".map-box svg")
         self.assertIn("1.48 → 0 A", svg)
         self.assertEqual(job.revisions.count(), 1)
@@ -96,7 +99,7 @@ class AtWork(BrowserCase):
         self.assertIn("room 19", page.input_value("#list"))
         page.fill("#list", lines)
         page.click("text=Add them all")
-        page.wait_for_selector(".circuits a:has-text('Room 19')")
+        expect(page.locator(".outline")).to_contain_text("Room 19")
         self.assertEqual(len(job.latest.site.circuits), 36)
 
     def test_questions_answered_until_the_house_is_proven(self):
@@ -122,6 +125,7 @@ class AtWork(BrowserCase):
     def test_a_neutral_broken_and_mended(self):
         page, job = self.page, self.job()
         self.visit(job, "service", "?at=c17")
+        self.tab(page, "try")
         page.click(".try:has-text('Lose the service neutral')")
         page.wait_for_selector(".trial")
         page.click("[data-look=neutral]")
@@ -131,6 +135,7 @@ class AtWork(BrowserCase):
         joint = job.latest.site.joints[-1]
         self.assertEqual(joint.open, "yes")
         self.visit(job, "buildings", f"?at={joint.id}")
+        self.tab(page, "facts")
         page.click("text=Remove this joint")
         page.wait_for_selector("text=revision 3")
         self.assertEqual(job.latest.site.joints, ())
@@ -142,7 +147,8 @@ class AtWork(BrowserCase):
         first = job.latest.document
         self.visit(job, "fix")
         for name in ("Hall bath", "Loft studio", "Dishwasher"):
-            page.locator(f".fix-group:has-text('{name}') button:has-text('Do it')").first.click()
+            found = page.locator(f".wide-findings .finding:has-text('{name}')")
+            found.locator("button:has-text('Do it')").first.click()
             self.settle(page)
         self.assertEqual(job.revisions.count(), 4)
         for _ in range(3):
@@ -172,7 +178,7 @@ class AtWork(BrowserCase):
         page.keyboard.press("Enter")
         page.wait_for_selector(".prove a:has-text('Table saw')")
         self.assertEqual(page.locator(".prove tbody tr").count(), 1)
-        page.keyboard.press("2")
+        page.keyboard.press("1")
         page.wait_for_selector("#line")
         page.keyboard.press("a")
         page.keyboard.type("15A 14/2 NM 20ft u and r")  # letters typed are letters
@@ -211,21 +217,23 @@ class AtWork(BrowserCase):
         self.sign_in(page)
         job = self.job()
         self.visit(job, "fix", page=page)
-        page.tap(".fix-group:has-text('Loft studio') button:has-text('Try')")
+        page.tap(".wide-findings .finding:has-text('Loft studio') button:has-text('Try')")
         page.wait_for_selector(".trial")
         self.assertFalse(page.is_visible(".map-box"))
         page.tap("[data-look=load]")
         page.wait_for_selector(".look-list")
         page.tap("#discard")
         page.wait_for_selector("text=Thrown away")
-        page.tap(".rail a:has-text('Prove')")
+        page.tap(".rail-here")
+        page.tap(".rail ol a:has-text('Prove')")
         page.wait_for_selector(".asks")
         page.locator(".asks .answers button:has-text('Yes')").first.tap()
         page.wait_for_selector("text=revision 2")
         self.assertEqual(job.revisions.count(), 2)
         page.tap(".prove tbody th a:has-text('Table saw')")
         page.wait_for_selector("#loop:has-text('Line to enclosure at Table saw')")
-        self.assertLess(abs(self.top(page, "#loop")), 100)  # the row leads to its loop
+        page.tap(".sheet-close")  # the sheet with its loop came up
+        expect(page.locator("#loop")).to_be_hidden()
 
     def top(self, page, selector):
         """Where an element begins in the window, CSS px from its top."""
@@ -234,7 +242,7 @@ class AtWork(BrowserCase):
     def test_what_is_tried_comes_into_view_and_has_the_keys(self):
         page, job = self.page, self.job()
         self.visit(job, "fix")
-        page.locator(".fix-group").last.scroll_into_view_if_needed()
+        page.locator(".wide-findings .finding").last.scroll_into_view_if_needed()
         page.locator(".finding-acts button:has-text('Try')").last.click()
         page.wait_for_selector(".trial")
         self.assertLess(abs(self.top(page, ".trial")), 100)
@@ -243,7 +251,7 @@ class AtWork(BrowserCase):
     def test_a_change_that_takes_long_shows_a_busy_sign_and_a_quick_one_none(self):
         page, job = self.page, self.job()
         self.visit(job, "service", f"?at={job.latest.site.circuits[0].id}")
-        length = page.locator(".facts-card input[id$='-length_ft']")
+        length = page.locator(".bench-card input[id$='-length_ft']")
         seen = []
 
         def slowly(route):
@@ -264,7 +272,7 @@ class AtWork(BrowserCase):
         page, job = self.page, self.job()
         self.allowed = ("Failed to load resource", "htmx: htmx:error")
         self.visit(job, "service", f"?at={job.latest.site.circuits[0].id}")
-        length = page.locator(".facts-card input[id$='-length_ft']")
+        length = page.locator(".bench-card input[id$='-length_ft']")
         trouble = page.locator(".told.trouble[role=alert]")
         refused = "<main><h1>Not saved: the disk is full.</h1></main>"
         for fail, words in (
@@ -287,7 +295,7 @@ class AtWork(BrowserCase):
         page = self.open(script=False)
         self.sign_in(page)
         self.visit(job, "service", f"?at={job.latest.site.circuits[0].id}", page)
-        length = page.locator(".facts-card input[id$='-length_ft']")
+        length = page.locator(".bench-card input[id$='-length_ft']")
         expect(length).to_have_attribute("placeholder", "75 ft")
         length.fill("61 ft")
         length.press("Enter")

@@ -7,9 +7,11 @@ from returnpath.assume import assume
 from returnpath.conductor import Wire
 from returnpath.device import Breaker
 from returnpath.network.build import _soil_ohms
-from returnpath.site import Metal, Panel, Service
+from returnpath.site import Array, Electrode, Metal, Panel, Service
 from returnpath.site.power import Device, Supply
 from returnpath.study import study
+from returnpath.study.array import _frame_ohm
+from returnpath.study.basis import lowest_of
 from returnpath.study.conductors import conductors_of
 from returnpath.study.load import person
 from returnpath.study.longest import LONGEST_FT, RunSeen
@@ -113,6 +115,43 @@ class Figures(unittest.TestCase):
         for home, linear in (((one,), True), ((one, two), True), ((one, (0.002 + 0j, 0.5)), False)):
             self.assertIs(RunSeen(120.0, 0j, (0.001 + 0j, 0.0), home).is_linear, linear)
 
+    def test_what_the_arc_takes_leaves_nothing_and_never_less(self):
+        self.assertEqual(lowest_of(40, 1, 50), 0.0)
+        self.assertAlmostEqual(lowest_of(120, 1, 0), 114.0)
+
+    def test_the_soil_between_two_rods_is_in_the_arrays_loop(self):
+        """The bond out, the array's current goes home through the soil: two rods a stride apart
+        share it and are the worse for it."""
+        made = {"strings": 2, "modules": 10, "isc_a": 10.0, "voc_v": 400.0, "length_ft": 50.0,
+                "egc_size": "6", "frames": "bonded", "detector": "yes"}  # fmt: skip
+        ohms = []
+        for apart in (None, 2.0):
+            one = Electrode(id="e1", kind="rod", panel="p1", lands="ground bar", length_ft=8)
+            near = {"near": "e1", "spacing_ft": apart} if apart else {}
+            site = place(
+                arrays=(Array(id="a9", **made),), feeders=(),
+                electrodes=(one, one.model_copy(update={"id": "e2", **near})),
+                panels=(Panel(id="p1", main=Device(rating_a=200), bond="out"),),
+            )  # fmt: skip
+            assumed = assume(site)
+            states = States(assumed, assumed.site.supplies[0])
+            ohms.append(_frame_ohm(assumed, states, assumed.site.arrays[0]))
+        self.assertAlmostEqual(ohms[0], 24.98, delta=0.01)
+        self.assertAlmostEqual(ohms[1], 31.16, delta=0.01)
+
+    def test_beyond_a_kilometre_two_rods_are_a_kilometre_apart(self):
+        far = [_soil_ohms(500.0, ((20.0, 8.0, None, None), (20.0, 8.0, feet, 0)))[0][1]
+               for feet in (3280.84, 5000.0, 3000.0)]  # fmt: skip
+        self.assertAlmostEqual(far[0], far[1], delta=1e-9)
+        self.assertGreater(far[2].real, far[0].real)
+
+    def test_a_metric_supply_of_a_stated_current_alone_lacks_its_impedance(self):
+        for facts, fact in (({"system": "230", "fault_a": 9000.0}, "u1.r1_ohm"),
+                            ({"fault_a": 900.0}, "u1.kva")):  # fmt: skip
+            done = study(place(supplies=(Supply(id="u1", **facts),), circuits=(branch(),)))
+            lacks = [str(p) for p in done.loops["c4"].lacks]
+            self.assertIn(fact, lacks)
+
 
 class SeveralSources(unittest.TestCase):
     def site(self, **second):
@@ -156,6 +195,12 @@ class SeveralSources(unittest.TestCase):
 
 
 class Words(unittest.TestCase):
+    def test_one_set_is_not_counted(self):
+        (step,) = sizing.main_bonding_jumper("4/0", "aluminium").steps()
+        self.assertTrue(step.text.startswith("Service of 4/0 aluminum"), step.text)
+        (step,) = sizing.main_bonding_jumper("4/0", "aluminium", 2).steps()
+        self.assertTrue(step.text.startswith("Service of 2 × 4/0 aluminum"), step.text)
+
     def test_a_leg_names_only_what_is_there(self):
         (home,) = [x for x in study(house("20A 12/2 NM 85ft den")).loops["c2"].legs
                    if x.id.part == "return"]  # fmt: skip

@@ -54,6 +54,10 @@ def next_line(solved: SolvedSite, found, address: Address) -> dict:
         if grave := next((f for f in own if f.level in GRAVE), None):
             href = address.to(at=grave.place, tab="findings")
             return {"text": f"{grave.place_name}: {grave.do}", "href": href, "question": None}
+        step = next_step(site, solved.study, own)
+        if step.place in _ids(site, address.stage) and not step.question:
+            href = address.to(at=step.place, tab="facts")
+            return {"text": step.text, "href": href, "question": None}
         if fact := next((f for f in _open_here(solved, address) if f.places), None):
             path, name = fact.places[0]
             href = address.to(at=path.element, more="1", tab="facts")
@@ -69,13 +73,17 @@ def next_line(solved: SolvedSite, found, address: Address) -> dict:
 def _own_findings(site, found, stage: str) -> list:
     """The findings that a stage is about."""
     if stage in ("service", "buildings"):
-        ids = {e.id for name in LISTS_OF_STAGE[stage] for e in getattr(site, name)}
-        if stage == "service":
-            ids.add(site.panel.id)
+        ids = _ids(site, stage)
         return [f for f in found if f.place in ids]
     if stage == "survey":  # what is to mend waits in the fix list
         return [f for f in found if f.level == "danger"]
     return list(found)
+
+
+def _ids(site, stage: str) -> set[str]:
+    """The elements that a stage is about."""
+    ids = {e.id for name in LISTS_OF_STAGE[stage] for e in getattr(site, name)}
+    return ids | {site.panel.id} if stage == "service" else ids
 
 
 def _open_here(solved: SolvedSite, address: Address) -> list:

@@ -54,8 +54,8 @@ document.addEventListener("htmx:after:swap", (event) => {
   const row = asker(event);
   if (!row || !row.matches(".prove tbody th a")) return;
   const narrow = window.matchMedia("(max-width: 919px)").matches;
-  const to = document.querySelector(narrow ? "#loop" : ".prove tr.current");
-  if (to) to.scrollIntoView({ block: narrow ? "start" : "nearest" });
+  if (narrow) document.querySelector(".sheet-open").click();  // the sheet with its loop comes up
+  else document.querySelector(".prove tr.current")?.scrollIntoView({ block: "nearest" });
 });
 
 // What a person opened stays open through a swap (htmx leaves "open" alone); a refusal inside
@@ -108,6 +108,11 @@ const focusOn = (selector) => {
   found.scrollIntoView({ block: "nearest" });
   return true;
 };
+const openTab = (name) => {
+  const tab = document.querySelector(`.tabs [data-tab=${name}]`);
+  if (tab) tab.click();
+  return Boolean(tab);
+};
 const neighbour = (step) => {
   const links = [...document.querySelectorAll(".circuits a, .prove tbody th a")];
   const at = links.findIndex((link) => link.getAttribute("aria-current"));
@@ -118,8 +123,8 @@ const KEYS = {
   j: () => neighbour(1),
   k: () => neighbour(-1),
   a: () => focusOn("#line") || follow(document.querySelector('[data-key="1"]')),
-  e: () => focusOn(".bench .facts .box, .bench .facts button"),
-  x: () => focusOn(".tries button"),
+  e: () => openTab("facts") && focusOn(".bench .facts .box, .bench .facts button"),
+  x: () => openTab("try") && focusOn(".tries button"),
   "/": () => focusOn("#find") || follow(document.querySelector('[data-key="4"]')),
   u: () => document.getElementById("undo").click(),
   r: () => document.getElementById("redo").click(),
