@@ -115,6 +115,28 @@ class Figures(unittest.TestCase):
         for home, linear in (((one,), True), ((one, two), True), ((one, (0.002 + 0j, 0.5)), False)):
             self.assertIs(RunSeen(120.0, 0j, (0.001 + 0j, 0.0), home).is_linear, linear)
 
+    def test_a_structures_bond_is_of_the_edition(self):
+        old, new = (
+            sizing.structure_bond("1000", "copper", 3, "copper", y).value for y in (2017, 2020)
+        )
+        self.assertNotEqual(old, new)
+        self.assertEqual(sizing.structure_bond("1000", "copper", 3).value, new)
+
+    def test_a_broken_branch_carries_nothing(self):
+        done = study(place(circuits=(branch(load_va=1200),)))
+        (lost,) = done.lost_neutrals[:1]
+        self.assertEqual(lost.currents[lost.lost], 0.0)
+
+    def test_what_does_not_add_up_is_seen(self):
+        """Kirchhoff at every node; a volt too much at one of them is found there."""
+        assumed = assume(place(circuits=(branch(load_va=1200),)))
+        states = States(assumed, assumed.site.supplies[0])
+        solution = states.loaded[0].solution
+        self.assertLess(solution.imbalance(), 1e-6)
+        wrong = solution.before.copy()
+        wrong[0] += 1.0
+        self.assertGreater(solution.imbalance(wrong), 0.1)
+
     def test_what_the_arc_takes_leaves_nothing_and_never_less(self):
         self.assertEqual(lowest_of(40, 1, 50), 0.0)
         self.assertAlmostEqual(lowest_of(120, 1, 0), 114.0)

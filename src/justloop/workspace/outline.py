@@ -2,7 +2,7 @@
 electrodes, pipes, arrays; with what is known, assumed and to look at on each line."""
 
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from django.utils.safestring import mark_safe
 
@@ -34,6 +34,11 @@ class Line:
     mark: str = ""
     is_open: bool = False
     inside: list["Line"] = field(default_factory=list)
+
+    @property
+    def itself(self) -> "Line":
+        """The line without what it holds: the first inside its own fold."""
+        return replace(self, inside=[], level="")
 
     @property
     def count(self) -> int:
