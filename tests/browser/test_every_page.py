@@ -18,6 +18,14 @@ SMALL_TARGETS = """() => [...document.querySelectorAll(
   .filter(e => !e.ariaHidden && e.getClientRects().length
     && e.getBoundingClientRect().height < 43.5)
   .map(e => e.outerHTML.slice(0, 90))"""
+#: Folds and tabs opened; the bench of a phone, which lies over the page, laid under it.
+ALL_OPEN = """() => {
+  for (const d of document.querySelectorAll('details')) d.open = true;
+  for (const t of document.querySelectorAll('[data-tab-of]')) t.hidden = false;
+  for (const b of document.querySelectorAll('.bench'))
+    { b.style.position = 'static'; b.style.maxHeight = 'none'; }
+  if (innerWidth < 641 && document.getElementById('bench')) location.hash = '#bench';
+}"""
 OVERLAPS = """() => {
   const boxes = [...document.querySelectorAll('.map-card svg text')].filter(
     t => t.getClientRects().length).map(t => [t.textContent, t.getBoundingClientRect()]);
@@ -69,8 +77,7 @@ class EveryPage(BrowserCase):
         for address in self.addresses:
             page.goto(self.live_server_url + address)
             page.evaluate("document.fonts.ready")
-            for details in page.query_selector_all("details:not([open]) > summary"):
-                details.click()
+            page.evaluate(ALL_OPEN)
             for theme in ("light", "attic"):
                 # What the theme's cookie does, without loading the page twice.
                 page.evaluate(f"document.documentElement.dataset.theme = '{theme}'")

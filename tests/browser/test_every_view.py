@@ -8,14 +8,14 @@ from tests.core.test_findings import example
 from tests.web.people import job_of, person
 
 from .driver import LAPTOP, PHONE, BrowserCase
-from .test_every_page import SMALL_TARGETS, SMALL_TEXT
+from .test_every_page import ALL_OPEN, SMALL_TARGETS, SMALL_TEXT
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "script"))
 from made_site import made_site
 
 #: A stage answers in its first screens; what is more is folded. CSS px at the laptop, the phone.
 TALLEST = {True: 1540, False: 3000}
-STAGES = ("survey", "service", "buildings", "prove", "fix")
+STAGES = ("survey", "service", "panels", "buildings", "prove", "fix")
 
 #: Every line of visible text with its box and its card; pairs that meet, and those that leave.
 TEXTS = """() => {
@@ -93,10 +93,7 @@ class EveryView(BrowserCase):
                 tall = page.evaluate("document.documentElement.scrollHeight")
                 with self.subTest(address, width=viewport["width"], tall=tall):
                     self.assertLessEqual(tall, TALLEST[viewport is LAPTOP])
-            page.evaluate("for (const d of document.querySelectorAll('details')) d.open = true")
-            # The bench of a phone lies over the page: here it lies under it.
-            page.evaluate("for (const b of document.querySelectorAll('.bench')) "
-                          "b.style.position = 'static'")  # fmt: skip
+            page.evaluate(ALL_OPEN)
             for theme in ("light", "attic"):
                 # What the theme's cookie does, without loading the page twice.
                 page.evaluate(f"document.documentElement.dataset.theme = '{theme}'")

@@ -170,7 +170,7 @@ class AtWork(BrowserCase):
                             ("f", "[data-look=fault][aria-current]"),
                             ("j", "#facts-h:has-text('Hall bath')"),
                             ("k", "#facts-h:has-text('Kitchen counter')"),
-                            ("4", ".rail a[aria-current]:has-text('Prove')"),
+                            ("5", ".rail a[aria-current]:has-text('Prove')"),
                             ("/", "#find:focus"),):  # fmt: skip
             page.keyboard.press(key)
             page.wait_for_selector(wanted)

@@ -161,6 +161,20 @@ class Figures(unittest.TestCase):
         self.assertAlmostEqual(ohms[0], 24.98, delta=0.01)
         self.assertAlmostEqual(ohms[1], 31.16, delta=0.01)
 
+    def test_rods_of_one_row_stand_six_feet_apart_unless_said(self):
+        """Three in a row, the third next to the first: the second is 6 ft from it by custom."""
+        rods = ((20.0, 8.0, None, None), (20.0, 8.0, None, None))
+        six = ((20.0, 8.0, None, None), (20.0, 8.0, 6.0, 0))
+        self.assertAlmostEqual(_soil_ohms(500.0, rods)[0][1], _soil_ohms(500.0, six)[0][1])
+
+    def test_solid_wire_has_its_own_column(self):
+        """10 AWG copper, Table 8 at 75 °C: 1.21 ohms a thousand feet solid, 1.24 stranded."""
+        lows = {}
+        for solid in ("yes", "no"):
+            circuit = branch(line_size="10", egc_size="10", solid=solid, length_ft=400.0)
+            lows[solid] = study(place(circuits=(circuit,))).loops["c4"].lowest_a
+        self.assertGreater(lows["yes"], lows["no"] * 1.01)
+
     def test_beyond_a_kilometre_two_rods_are_a_kilometre_apart(self):
         far = [_soil_ohms(500.0, ((20.0, 8.0, None, None), (20.0, 8.0, feet, 0)))[0][1]
                for feet in (3280.84, 5000.0, 3000.0)]  # fmt: skip

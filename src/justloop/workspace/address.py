@@ -12,11 +12,12 @@ from ..drawing.looks import LOOKS
 STAGES = {
     "survey": "Survey",
     "service": "Service",
+    "panels": "Panels",
     "buildings": "Buildings",
     "prove": "Prove",
     "fix": "Fix list",
 }
-MAP_STAGES = ("survey", "service", "buildings")
+MAP_STAGES = ("service", "buildings")
 WITH_MAP = ("service", "buildings")  # Survey has the outline instead
 FIRST = "service"
 

@@ -57,6 +57,7 @@ def change_of(request, site, op: str, path: str, text: str) -> Change:
         "fix": _fix,
         "whatif": _whatif,
         "breaker-line": _breaker_line,
+        "move": _move,
     }.get(op)
     if made is None:
         raise BadInput(OLD_PAGE)
@@ -69,6 +70,25 @@ def _set(request, site, path: str, text: str) -> Change:
     if element is None:
         raise BadInput("That part was removed meanwhile.", path)
     return Change((Set(path=path, value=parse_text(field_info(element, path.fact), text)),))
+
+
+MOST_MOVES = 40
+
+
+def _move(request, site, path: str, text: str) -> Change:
+    """Several breakers to other spaces at once: ``c17:14,c9:20``."""
+    edits, said = [], []
+    circuits = {c.id: c for c in site.circuits}
+    for one in text.split(",")[:MOST_MOVES]:
+        circuit, _, space = one.partition(":")
+        if circuit not in circuits or not (space.isdecimal() and len(space) < 4):
+            raise BadInput(OLD_PAGE)
+        info = field_info(circuits[circuit], "space")
+        edits.append(Set(path=FactPath.of(circuit, "space"), value=parse_text(info, space)))
+        said.append(f"{name_of(circuits[circuit])} to space {space}")
+    if not edits:
+        raise BadInput(OLD_PAGE)
+    return Change(tuple(edits), f"Moved {'; '.join(said)}"[:300])
 
 
 def _panel(request, site) -> str:

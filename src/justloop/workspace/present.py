@@ -14,6 +14,7 @@ from .address import FIRST, MAP_STAGES, STAGES, WITH_MAP, Address, job_address
 from .fields import Typed, bench_fields
 from .loop_view import loop_context
 from .outline import Outline
+from .panel_view import panel_context
 from .service_list import ServiceList
 from .solved import SolvedSite, standing
 
@@ -127,6 +128,8 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -
     if address.stage == "fix":
         trying = before is not None
         return {"fixes": findings_view.fix_list(solved, revision.aside, address, trying)}
+    if address.stage == "panels":
+        return panel_context(solved, found, address)
     loop = side_by_side.loop_at(solved, address.loop)
     panel = solved.site.panel.id
     if address.at in {p.id for p in solved.site.panels}:

@@ -12,10 +12,13 @@ LISTS_OF_STAGE = {
     "survey": ("supplies", "services", "buildings", "panels", "feeders", "electrodes", "metals",
                "circuits", "arrays"),
     "service": ("supplies", "services", "electrodes"),
+    "panels": ("panels", "circuits"),
     "buildings": ("buildings", "panels", "feeders", "electrodes", "metals"),
 }  # fmt: skip
 MOST_PLACES = 4
 GRAVE = ("danger", "fix")
+#: Findings at a circuit that the face of its panel shows.
+OF_SPACES = ("space-conflict", "tandem-breaker", "shared-neutral-same-leg")
 
 
 def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
@@ -25,7 +28,9 @@ def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
     homes |= {p.id for p in site.panels if p.id != site.panel.id}
     bad = [f for f in found if f.level in ("danger", "fix")]
     service = {site.supply.id, site.service.id, site.panel.id, site.electrode.id}
+    panels = {p.id for p in site.panels}
     waiting = {
+        "panels": sum(f.place in panels or f.id in OF_SPACES for f in bad),
         "service": sum(f.place in service for f in bad),
         "buildings": sum(f.place in homes for f in bad),
         "prove": len(solved.unproven),
@@ -50,7 +55,7 @@ def next_line(solved: SolvedSite, found, address: Address) -> dict:
     """The one thing to do next in this stage; where nothing is left, the stage that has it."""
     site = solved.site
     own = _own_findings(site, found, address.stage)
-    if address.stage in ("service", "buildings"):
+    if address.stage in ("service", "panels", "buildings"):
         if grave := next((f for f in own if f.level in GRAVE), None):
             href = address.to(at=grave.place, tab="findings")
             return {"text": f"{grave.place_name}: {grave.do}", "href": href, "question": None}
@@ -72,7 +77,7 @@ def next_line(solved: SolvedSite, found, address: Address) -> dict:
 
 def _own_findings(site, found, stage: str) -> list:
     """The findings that a stage is about."""
-    if stage in ("service", "buildings"):
+    if stage in ("service", "panels", "buildings"):
         ids = _ids(site, stage)
         return [f for f in found if f.place in ids]
     if stage == "survey":  # what is to mend waits in the fix list

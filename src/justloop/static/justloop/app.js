@@ -78,6 +78,17 @@ document.addEventListener("click", (event) => {
   }
   for (const box of document.querySelectorAll("input[name=tab]")) box.value = chosen.dataset.tab;
   history.replaceState(history.state, "", chosen.href);
+  tabMeanwhile = chosen.dataset.tab;
+});
+// A tab that was chosen while an answer was on its way stays open when the answer comes.
+let tabMeanwhile = "";
+document.addEventListener("htmx:before:request", () => {
+  tabMeanwhile = "";
+});
+document.addEventListener("htmx:after:swap", () => {
+  const tab = tabMeanwhile && document.querySelector(`.tabs [data-tab=${tabMeanwhile}]`);
+  tabMeanwhile = "";
+  if (tab) tab.click();
 });
 
 // A quiet busy sign past 300 ms.
@@ -122,10 +133,10 @@ const KEYS = {
   "?": () => document.getElementById("keys").showModal(),
   j: () => neighbour(1),
   k: () => neighbour(-1),
-  a: () => focusOn("#line") || follow(document.querySelector('[data-key="1"]')),
+  a: () => focusOn("#line") || follow(document.querySelector("[data-stage=survey]")),
   e: () => openTab("facts") && focusOn(".bench .facts .box, .bench .facts button"),
   x: () => openTab("try") && focusOn(".tries button"),
-  "/": () => focusOn("#find") || follow(document.querySelector('[data-key="4"]')),
+  "/": () => focusOn("#find") || follow(document.querySelector("[data-stage=prove]")),
   u: () => document.getElementById("undo").click(),
   r: () => document.getElementById("redo").click(),
 };

@@ -1,0 +1,114 @@
+"""The face of a panel: its spaces as they are numbered, odd on the left, each on its leg; the
+breakers in them; what is free and what fits there."""
+
+from dataclasses import dataclass
+
+from ..network.wiring import lines_at
+from ..site import Circuit, Installation, Panel, name_of
+
+FEWEST, MOST = 12, 84  # spaces drawn where nobody has counted them
+PV_WORDS = ("inverter", "solar", "pv", "array", "battery")
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A breaker: the circuit it is of, its rating in amperes (None: not known), its spaces from
+    the first, its poles; ``halves`` of a tandem stand in one space."""
+
+    id: str
+    name: str
+    rating_a: float | None
+    poles: int
+    spaces: tuple[int, ...]
+    is_tandem: bool
+    partner: str = ""  # shares its neutral with
+    is_source: bool = False  # feeds in: it stays where it is
+    load_va: float | None = None
+
+    @property
+    def first(self) -> int:
+        """Its lowest space; 0 where it is not placed."""
+        return self.spaces[0] if self.spaces else 0
+
+
+@dataclass(frozen=True)
+class Space:
+    """One numbered space: its leg (1, 2, 3), and what is in it."""
+
+    number: int
+    leg: int
+    units: tuple[Unit, ...]
+
+    @property
+    def is_free(self) -> bool:
+        """Nothing is in it."""
+        return not self.units
+
+    @property
+    def is_taken_twice(self) -> bool:
+        """Two breakers are entered there that are no halves of a tandem."""
+        return len(self.units) > (2 if all(u.is_tandem for u in self.units) else 1)
+
+
+@dataclass(frozen=True)
+class Face:
+    """A panel's spaces in order, and the breakers that have none yet."""
+
+    panel: Panel
+    lines: int
+    spaces: tuple[Space, ...]
+    unplaced: tuple[Unit, ...]
+    is_counted: bool  # somebody said how many spaces there are
+
+    @property
+    def units(self) -> tuple[Unit, ...]:
+        """Every placed breaker once, by its first space."""
+        return tuple(dict.fromkeys(u for s in self.spaces for u in s.units))
+
+    @property
+    def free(self) -> tuple[int, ...]:
+        """The numbers of the free spaces."""
+        return tuple(s.number for s in self.spaces if s.is_free)
+
+    def leg_of(self, space: int) -> int:
+        """The leg that a space's stab is on."""
+        return (space - 1) // 2 % self.lines + 1
+
+
+def face_of(site: Installation, panel: str) -> Face:
+    """The face of a panel of a site; feeders have no space of their own in a job yet."""
+    element = next(p for p in site.panels if p.id == panel)
+    lines = max(lines_at(site).get(panel, 2), 1)
+    units = [_unit(c, lines) for c in site.circuits if c.panel == panel]
+    used = max((s for u in units for s in u.spaces), default=0)
+    count = element.spaces or max(FEWEST, used + used % 2 + 2)
+    count = min(max(count, used), MOST)
+    spaces = tuple(
+        Space(n, (n - 1) // 2 % lines + 1, tuple(u for u in units if n in u.spaces))
+        for n in range(1, count + 1)
+    )
+    unplaced = tuple(u for u in units if not u.spaces)
+    return Face(element, lines, spaces, unplaced, element.spaces is not None)
+
+
+def _unit(circuit: Circuit, lines: int) -> Unit:
+    poles = min(circuit.poles or 1, lines)
+    spaces = tuple(circuit.space + 2 * n for n in range(poles)) if circuit.space else ()
+    words = (circuit.name or "").lower().split()
+    return Unit(
+        circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces,
+        circuit.tandem == "yes", circuit.shares_with or "",
+        any(w in PV_WORDS for w in words), circuit.load_va,
+    )  # fmt: skip
+
+
+def fits(face: Face, unit: Unit) -> tuple[int, ...]:
+    """The first spaces at which a breaker could stand instead: all its spaces free or its own."""
+    own, last = set(unit.spaces), len(face.spaces)
+    free = set(face.free) | own
+    return tuple(
+        n
+        for n in sorted(free)
+        if n != unit.first and all(n + 2 * p in free and n + 2 * p <= last
+                                   for p in range(unit.poles))
+    )  # fmt: skip

@@ -1,0 +1,129 @@
+"""The face of a panel, the amperes on its legs, and the fewest moves that even them out."""
+
+import itertools
+import random
+import unittest
+
+from returnpath.panels import even_out, face_of, fits, legs_of_panel
+from returnpath.panels.balance import CLOSE_A, CLOSE_SHARE
+from returnpath.site import Device, Panel
+from returnpath.site.circuits import Circuit
+
+from .test_findings import example
+from .test_network import place
+
+
+def panel(*circuits, spaces=None, **facts):
+    """The face of one panel with circuits given as (space, volt-amperes) or whole Circuits."""
+    made = [
+        c if isinstance(c, Circuit) else Circuit(
+            id=f"c{n + 20}", panel="p1", space=c[0], load_va=c[1], breaker=Device(rating_a=20))
+        for n, c in enumerate(circuits)
+    ]  # fmt: skip
+    here = Panel(id="p1", main=Device(rating_a=200), bond="in", spaces=spaces)
+    return face_of(place(circuits=tuple(made), panels=(here,), feeders=(), **facts), "p1")
+
+
+class Faces(unittest.TestCase):
+    def test_spaces_stand_two_to_a_row_each_row_on_the_next_leg(self):
+        face = panel((1, 100.0), spaces=12)
+        self.assertEqual([s.leg for s in face.spaces], [1, 1, 2, 2, 1, 1, 2, 2, 1, 1, 2, 2])
+        self.assertEqual(face.free, tuple(range(2, 13)))
+        self.assertTrue(face.is_counted)
+        self.assertFalse(panel((1, 100.0)).is_counted)
+
+    def test_two_poles_take_the_space_below_too_and_fit_only_where_both_are_free(self):
+        range_ = Circuit(id="c30", panel="p1", space=2, poles=2, breaker=Device(rating_a=50))
+        face = panel((1, 100.0), (6, 100.0), range_, spaces=8)
+        (unit,) = [u for u in face.units if u.id == "c30"]
+        self.assertEqual(unit.spaces, (2, 4))
+        self.assertEqual(fits(face, unit), (3, 5))  # 3 and 5, 5 and 7; 4 and 6 is taken
+        (single,) = [u for u in face.units if u.first == 1]
+        self.assertEqual(fits(face, single), (3, 5, 7, 8))
+
+    def test_a_space_taken_twice_is_seen_unless_it_is_a_tandem(self):
+        tandem = [Circuit(id=f"c3{n}", panel="p1", space=3, tandem="yes") for n in (0, 1)]
+        self.assertFalse(panel(*tandem, spaces=8).spaces[2].is_taken_twice)
+        self.assertTrue(panel((3, 1.0), (3, 1.0), spaces=8).spaces[2].is_taken_twice)
+
+    def test_what_has_no_space_is_listed(self):
+        face = panel(Circuit(id="c30", panel="p1"), (1, 1.0))
+        self.assertEqual([u.id for u in face.unplaced], ["c30"])
+
+    def test_the_demo_panel(self):
+        site = example("pebblewick")
+        face = face_of(site, site.panel.id)
+        legs = legs_of_panel(face)
+        # 120 V: 1200+300+350 … on L1; a dryer and a heater on both; by hand from the job file
+        ones = sum((1200, 1300, 600, 800, 700)) / 120
+        twos = sum((900, 300, 350)) / 120
+        both = (5000 + 3800) / 240
+        self.assertAlmostEqual(legs.amps[0], ones + both, places=6)
+        self.assertAlmostEqual(legs.amps[1], twos + both, places=6)
+        self.assertAlmostEqual(legs.neutral, ones - twos, places=6)
+
+
+class EvenOut(unittest.TestCase):
+    def test_the_multiwire_pair_of_the_demo_ends_on_opposite_legs(self):
+        site = example("pebblewick")
+        found = even_out(face_of(site, site.panel.id))
+        face = face_of(site, site.panel.id)
+        to = {m.unit.name: m.to for m in found.moves}
+        where = {u.name: to.get(u.name, u.first) for u in face.units}
+        legs = {face.leg_of(where[n]) for n in ("Dining left", "Dining right")}
+        self.assertEqual(legs, {1, 2})
+        self.assertTrue(found.is_proven)
+        self.assertLess(abs(found.after[0] - found.after[1]), 5)
+
+    def test_nothing_to_do_where_the_legs_are_even_or_cannot_be(self):
+        self.assertIsNone(even_out(panel((1, 1200.0), (3, 1200.0), spaces=12)))
+        self.assertIsNone(even_out(panel((1, 6000.0), (3, 600.0), spaces=12)))
+
+    def test_by_space_each_pole_counts_as_one(self):
+        face = panel(*((n, None) for n in (1, 2, 5, 6, 9)), spaces=12)
+        found = even_out(face, by_space=True)
+        self.assertEqual(len(found.moves), 2)
+        self.assertEqual(sorted(found.after), [2.0, 3.0])
+
+    def test_a_full_panel_swaps(self):
+        loads = ((1, 2400.0), (2, 2400.0), (3, 240.0), (4, 240.0))
+        found = even_out(panel(*loads, spaces=4))
+        self.assertEqual(len(found.moves), 2)
+        self.assertEqual({m.to for m in found.moves} & {1, 2} != set(), True)
+        self.assertAlmostEqual(found.after[0], found.after[1])
+
+    def test_what_feeds_in_and_two_poles_never_move(self):
+        solar = Circuit(id="c40", panel="p1", name="Roof inverter", space=1, load_va=0.0)
+        face = panel(solar, (5, 1800.0), (6, 1200.0), (9, 600.0), spaces=14)
+        moved = {m.unit.id for m in even_out(face).moves}
+        self.assertNotIn("c40", moved)
+
+    def test_as_few_moves_as_trying_them_all(self):
+        """Random panels of up to nine breakers against every subset of them."""
+        for seed in range(40):
+            chance = random.Random(seed)
+            spaces = chance.sample(range(1, 17), chance.randrange(2, 10))
+            face = panel(*((s, 120.0 * chance.randrange(1, 16)) for s in spaces), spaces=16)
+            before = legs_of_panel(face)
+            close = max(CLOSE_A, CLOSE_SHARE * sum(before.amps) / 2)
+            apart = before.amps[0] - before.amps[1]
+            free = [sum(face.leg_of(n) == leg for n in face.free) for leg in (1, 2)]
+            best = None
+            units = face.units
+            for size in range(len(units) + 1):
+                for chosen in itertools.combinations(units, size):
+                    sign = [1 if face.leg_of(u.first) == 1 else -1 for u in chosen]
+                    gained = sum(sign)  # more on leg 2
+                    shift = sum(-2 * g * u.load_va / 120 for g, u in zip(sign, chosen, strict=True))
+                    if -free[0] <= gained <= free[1] and abs(apart + shift) <= close + 1e-9:
+                        best = min(1e9 if best is None else best, abs(apart + shift))
+                if best is not None:
+                    break
+            found = even_out(face)
+            if best is None or size == 0:
+                self.assertIsNone(found, seed)
+                continue
+            self.assertEqual(len(found.moves), size, seed)
+            self.assertAlmostEqual(abs(found.after[0] - found.after[1]), best, places=6)
+            taken = [m.to for m in found.moves]
+            self.assertEqual(len(taken), len(set(taken)))
