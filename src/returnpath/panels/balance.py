@@ -101,7 +101,9 @@ def even_out(face: Face, by_space: bool = False) -> EvenOut | None:
     return EvenOut(moves, before, tuple(after), proven)
 
 
-def _solve(face: Face, movable: list[Unit], by_space: bool, close: float):
+def _solve(
+    face: Face, movable: list[Unit], by_space: bool, close: float
+) -> tuple[list[bool], bool] | None:
     """(which flip their leg, whether that is proven); None where there is no way."""
     from scipy.optimize import Bounds, LinearConstraint, milp
 
