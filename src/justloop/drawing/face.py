@@ -67,12 +67,18 @@ def _unit(
     if of == 1 or half == 0:
         name_x = x - 8 if is_left else x + WIDE + 8
         name = cut(unit.name, 19)
-        scene.text("t-bold", name_x, y + tall / 2 + (0 if unit.is_source or unit.partner else 5),
+        scene.text("t-bold", name_x, y + tall / 2 + (0 if _more(unit) else 5),
                    name, "end" if is_left else "start")  # fmt: skip
-        more = "feeds in" if unit.is_source else "shares a neutral" if unit.partner else ""
-        if more:
+        if more := _more(unit):
             scene.text("t-small", name_x, y + tall / 2 + 16, more, "end" if is_left else "start")
     scene.close_link()
+
+
+def _more(unit: Unit) -> str:
+    """What is said under a name."""
+    if unit.is_source:
+        return "feeds in"
+    return "shares a neutral" if unit.is_multiwire else "feeder" if unit.is_feeder else ""
 
 
 def _bars_below(scene: Scene, face: Face, width: float, height: float) -> None:

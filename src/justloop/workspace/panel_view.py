@@ -20,7 +20,7 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
     panel = _chosen(solved, address)
     face = face_of(site, panel)
     levels = levels_by_place(found)
-    href = {c.id: address.to(at=c.id) for c in site.circuits}
+    href = {e.id: address.to(at=e.id) for e in (*site.circuits, *site.feeders)}
     by_space = site.practice.balance == "space"
     # Scene escapes every text it is given.
     drawn = mark_safe(face_scene(face, href, levels, address.at).svg())  # noqa: S308
@@ -46,10 +46,8 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         "legs": _legs(face, by_space),
         "even": _even(face, by_space),
         "move": _move(face, address),
-        "fed_by": [name_of(f) for f in site.feeders if f.to == panel],
-        "feeds": [
-            {"name": name_of(f), "href": address.to(at=f.id)}
-            for f in site.feeders if f.source == panel
+        "fed_by": [
+            {"name": name_of(f), "href": href[f.id]} for f in site.feeders if f.to == panel
         ],
     }  # fmt: skip
 
@@ -76,7 +74,7 @@ def _chosen(solved: SolvedSite, address: Address) -> str:
     if address.at in {p.id for p in site.panels}:
         return address.at
     element = site.elements().get(address.at)
-    home = getattr(element, "panel", None) or getattr(element, "to", None)
+    home = getattr(element, "panel", None) or getattr(element, "source", None)
     return home if home in {p.id for p in site.panels} else site.panel.id
 
 

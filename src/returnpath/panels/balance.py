@@ -56,7 +56,7 @@ def legs_of_panel(face: Face, by_space: bool = False) -> Legs:
     """The legs as the breakers stand."""
     amps, singles = [0.0] * face.lines, [0.0] * face.lines
     for unit in face.units:
-        if unit.is_source:
+        if unit.is_source or unit.is_feeder:
             continue
         for space in unit.spaces:
             leg = face.leg_of(space) - 1
@@ -64,7 +64,7 @@ def legs_of_panel(face: Face, by_space: bool = False) -> Legs:
             if unit.poles == 1:
                 singles[leg] += _weight(unit, by_space)
     neutral = _neutral(singles)
-    unknown = sum(u.load_va is None for u in face.units)
+    unknown = sum(u.load_va is None for u in face.units if not (u.is_feeder or u.is_source))
     return Legs(tuple(amps), neutral, unknown, by_space)
 
 
@@ -85,7 +85,9 @@ def even_out(face: Face, by_space: bool = False) -> EvenOut | None:
     close = max(CLOSE_A if not by_space else 1.0, CLOSE_SHARE * sum(before.amps) / 2)
     if abs(before.amps[0] - before.amps[1]) <= close:
         return None
-    movable = [u for u in face.units if u.poles == 1 and not u.is_source and not u.is_tandem]
+    movable = [
+        u for u in face.units if u.poles == 1 and not (u.is_source or u.is_tandem or u.is_feeder)
+    ]
     solved = _solve(face, movable, by_space, close)
     if solved is None:
         return None

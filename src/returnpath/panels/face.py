@@ -4,7 +4,7 @@ breakers in them; what is free and what fits there."""
 from dataclasses import dataclass
 
 from ..network.wiring import lines_at
-from ..site import Circuit, Installation, Panel, name_of
+from ..site import Circuit, Feeder, Installation, Panel, name_of
 
 FEWEST, MOST = 12, 84  # spaces drawn where nobody has counted them
 PV_WORDS = ("inverter", "solar", "pv", "array", "battery")
@@ -24,6 +24,8 @@ class Unit:
     partner: str = ""  # shares its neutral with
     is_source: bool = False  # feeds in: it stays where it is
     load_va: float | None = None
+    is_multiwire: bool = False
+    is_feeder: bool = False
 
     @property
     def first(self) -> int:
@@ -76,10 +78,12 @@ class Face:
 
 
 def face_of(site: Installation, panel: str) -> Face:
-    """The face of a panel of a site; feeders have no space of their own in a job yet."""
+    """The face of a panel of a site: its circuits' breakers and those of the feeders it feeds."""
     element = next(p for p in site.panels if p.id == panel)
     lines = max(lines_at(site).get(panel, 2), 1)
-    units = [_unit(c, lines) for c in site.circuits if c.panel == panel]
+    shared = {c.shares_with for c in site.circuits if c.shares_with}
+    units = [_unit(c, lines, c.id in shared) for c in site.circuits if c.panel == panel]
+    units += [_feeder(f, lines) for f in site.feeders if f.source == panel]
     used = max((s for u in units for s in u.spaces), default=0)
     count = element.spaces or max(FEWEST, used + used % 2 + 2)
     count = min(max(count, used), MOST)
@@ -91,14 +95,22 @@ def face_of(site: Installation, panel: str) -> Face:
     return Face(element, lines, spaces, unplaced, element.spaces is not None)
 
 
-def _unit(circuit: Circuit, lines: int) -> Unit:
+def _feeder(feeder: Feeder, lines: int) -> Unit:
+    """A feeder's breaker: what hangs on it is not a load of this panel's legs alone."""
+    poles = min(feeder.poles or lines, lines)
+    spaces = tuple(feeder.space + 2 * n for n in range(poles)) if feeder.space else ()
+    return Unit(feeder.id, name_of(feeder), feeder.breaker.rating_a, poles, spaces, False,
+                is_feeder=True)  # fmt: skip
+
+
+def _unit(circuit: Circuit, lines: int, is_shared: bool = False) -> Unit:
     poles = min(circuit.poles or 1, lines)
     spaces = tuple(circuit.space + 2 * n for n in range(poles)) if circuit.space else ()
     words = (circuit.name or "").lower().split()
     return Unit(
         circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces,
         circuit.tandem == "yes", circuit.shares_with or "",
-        any(w in PV_WORDS for w in words), circuit.load_va,
+        any(w in PV_WORDS for w in words), circuit.load_va, is_shared or bool(circuit.shares_with),
     )  # fmt: skip
 
 

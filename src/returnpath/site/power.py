@@ -327,6 +327,7 @@ class Feeder(Element):
     source: str = "p1"
     to: str = "p2"
     breaker: Device = Device()
+    space: int | None = fact("space", "number", low=1, high=84, whole=True)
     poles: Literal[1, 2, 3] | None = fact(
         "poles", "choice", choices={"1": "one", "2": "two", "3": "three"}
     )
