@@ -1,5 +1,6 @@
 """The quick bench's questions: the same answers as the functions behind them, no word lost."""
 
+import json
 import unittest
 
 from hypothesis import given
@@ -96,6 +97,11 @@ class Quick(unittest.TestCase):
         code, out, _ = run("quick", "egc", "100A")
         self.assertEqual(code, 0)
         self.assertIn("8 AWG", out)
+        code, out, _ = run("quick", "egc 100A", "--json")
+        found = json.loads(out)
+        self.assertEqual((found["value"], found["unit"]), ("8", "AWG"))
+        self.assertEqual(found["assumptions"], ["copper", "rules of 2023"])
+        self.assertEqual(found["working"][0]["kind"], "table")
         code, _, err = run("quick", "hello")
         self.assertEqual(code, 2)
         self.assertIn("Ask like", err)

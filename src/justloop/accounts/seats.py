@@ -51,7 +51,7 @@ def end(user, but: str = "") -> int:
     return len(keys)
 
 
-class Seen:
+class SeatSeen:
     """Notes now and then that a session is in use."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]):

@@ -19,7 +19,7 @@ MOST_TO_FIND_OUT = 3
 
 
 @dataclass
-class Line:
+class OutlineLine:
     """One element: its name, what is known of it, the worst found there, and what it holds."""
 
     id: str
@@ -33,10 +33,10 @@ class Line:
     note: str = ""
     mark: str = ""
     is_open: bool = False
-    inside: list["Line"] = field(default_factory=list)
+    inside: list["OutlineLine"] = field(default_factory=list)
 
     @property
-    def itself(self) -> "Line":
+    def itself(self) -> "OutlineLine":
         """The line without what it holds: the first inside its own fold."""
         return replace(self, inside=[], level="")
 
@@ -51,7 +51,7 @@ class Group:
     """A heading of the outline with its lines."""
 
     title: str
-    lines: list[Line]
+    lines: list[OutlineLine]
 
 
 class Outline:
@@ -64,11 +64,11 @@ class Outline:
         self.open_facts = open_facts(Evidence(solved.site, solved.study))
         self.missing = Counter(p.element for f in self.open_facts for p, _ in f.places)
 
-    def line(self, element, note: str = "", mark: str = "") -> Line:
+    def line(self, element, note: str = "", mark: str = "") -> OutlineLine:
         """One element's line."""
         known = sum(fact_in(element, i.path) is not None for i in fields_of(type(element)))
         level = self.levels.get(element.id, "")
-        return Line(
+        return OutlineLine(
             element.id,
             name_of(element),
             self.address.to(at=element.id, tab="facts"),
@@ -86,7 +86,7 @@ class Outline:
         site = self.solved.site
         groups = [Group("Where it comes from", [*map(self.line, site.supplies),
                                                 *map(self.line, site.services)])]  # fmt: skip
-        homes: dict[str, list[Line]] = {}
+        homes: dict[str, list[OutlineLine]] = {}
         for panel in site.panels:
             homes.setdefault(panel.building or "", []).append(self._panel(panel))
         if lines := homes.get(""):
@@ -101,7 +101,7 @@ class Outline:
                 groups.append(Group(title, [self.line(e, _note(e)) for e in elements]))
         return groups
 
-    def _panel(self, panel) -> Line:
+    def _panel(self, panel) -> OutlineLine:
         site, study = self.solved.site, self.solved.study
         line = self.line(panel)
         line.inside = [self.line(f, "feeder") for f in site.feeders if f.to == panel.id]

@@ -1,6 +1,5 @@
 """Single answers: a breaker's time, a typed line; and how any answer is printed."""
 
-import json
 from argparse import Namespace
 from collections.abc import Iterable
 from dataclasses import asdict
@@ -50,8 +49,11 @@ def _quick(chosen: Namespace) -> int:
     if found.problem:
         raise BadInput(found.problem)
     if chosen.json:
-        shown = {k: v for k, v in asdict(found).items() if k not in ("problem", "line")}
-        print(json.dumps(shown, ensure_ascii=False, indent=1))
+        figure, _, unit = found.figure.rpartition(" ")
+        result = {"title": found.title, "says": found.says, "rows": dict(found.rows)}
+        steps = [asdict(step) for step in found.steps]
+        assumed = [one.words for one in found.assumed]
+        envelope.show(envelope.of(result, unit, steps, assumed) | {"value": figure})
         return 0
     print(f"{found.title}: {found.figure}")
     for words in filter(None, [found.says, *(f"{label}: {value}" for label, value in found.rows)]):

@@ -28,7 +28,7 @@ class Legs:
 
 
 @dataclass(frozen=True)
-class Move:
+class BreakerMove:
     """One breaker from its space to another."""
 
     unit: Unit
@@ -39,7 +39,7 @@ class Move:
 class EvenOut:
     """The moves, the legs before and after; ``is_proven`` that there are no fewer."""
 
-    moves: tuple[Move, ...]
+    moves: tuple[BreakerMove, ...]
     before: Legs
     after: tuple[float, ...]
     is_proven: bool
@@ -153,7 +153,7 @@ def _solve(
     return flipped, fewest.status == 0 and best.status == 0
 
 
-def moves_of(face: Face, flipping: list[Unit]) -> tuple[Move, ...] | None:
+def moves_of(face: Face, flipping: list[Unit]) -> tuple[BreakerMove, ...] | None:
     """Where each breaker goes that changes its leg: a free space there, else the space of one
     that leaves it. The nearest first."""
     open_spaces = {leg: [n for n in face.free if face.leg_of(n) == leg] for leg in (1, 2)}
@@ -166,5 +166,5 @@ def moves_of(face: Face, flipping: list[Unit]) -> tuple[Move, ...] | None:
             return None
         nearest = min(wanted, key=lambda n: (abs(n - unit.first), n))
         wanted.remove(nearest)
-        moves.append(Move(unit, nearest))
+        moves.append(BreakerMove(unit, nearest))
     return tuple(moves)

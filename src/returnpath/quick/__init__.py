@@ -6,6 +6,6 @@ gec 2x4/0 al rod            water bond 200A            20A 160 amps
 legs 12 and 4 ohm neutral lost
 """
 
-from .answer import EXAMPLES, Assumed, Quick, answer
+from .answer import EXAMPLES, Quick, Supposed, answer
 
-__all__ = ["EXAMPLES", "Assumed", "Quick", "answer"]
+__all__ = ["EXAMPLES", "Quick", "Supposed", "answer"]

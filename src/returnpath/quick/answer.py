@@ -24,7 +24,7 @@ EXAMPLES = (
 
 
 @dataclass(frozen=True)
-class Assumed:
+class Supposed:
     """What was assumed, in words, and the question with something else in its place."""
 
     words: str
@@ -44,7 +44,7 @@ class Quick:
     says: str = ""
     rows: tuple[tuple[str, str], ...] = ()
     steps: tuple[Step, ...] = ()
-    assumed: tuple[Assumed, ...] = ()
+    assumed: tuple[Supposed, ...] = ()
     line: str = ""
     problem: str = ""
 
@@ -54,7 +54,7 @@ class _Asked:
     """A question while it is answered."""
 
     words: Words
-    assumed: list[Assumed] = field(default_factory=list)
+    assumed: list[Supposed] = field(default_factory=list)
 
     def metal(self, usual: str = "copper") -> str:
         """The metal said, else the usual, as an assumption with its other."""
@@ -63,7 +63,7 @@ class _Asked:
             return said
         words = {"copper": ("copper", "aluminum", "al"), "aluminium": ("aluminum", "copper", "cu")}
         name, other, short = words[usual]
-        self.assumed.append(Assumed(name, f"{self.words.text} {short}", other))
+        self.assumed.append(Supposed(name, f"{self.words.text} {short}", other))
         return usual
 
     def edition(self) -> int:
@@ -71,7 +71,7 @@ class _Asked:
         said = self.words.edition()
         if said:
             return said
-        self.assumed.append(Assumed(f"rules of {EDITION}", f"{self.words.text} 2017", "2017"))
+        self.assumed.append(Supposed(f"rules of {EDITION}", f"{self.words.text} 2017", "2017"))
         return EDITION
 
     def service(self) -> tuple[int, str, str]:
@@ -80,7 +80,7 @@ class _Asked:
             metal = self.metal("aluminium")
             size = sizing.service_line(rating, metal).value
             self.assumed.append(
-                Assumed(f"{rating:g} A on {size} by the dwelling table",
+                Supposed(f"{rating:g} A on {size} by the dwelling table",
                         self.words.text.replace(f"{rating:g}a", f"{size} "), "its own size")
             )  # fmt: skip
             return 1, str(size), metal
@@ -169,7 +169,7 @@ def _wire(asked: _Asked, text: str) -> Quick:
     if cable and cable[1].startswith(("nm", "uf")):
         column = 60
     elif not said:
-        asked.assumed.append(Assumed("75 °C terminals", f"{asked.words.text} 60c", "60 °C"))
+        asked.assumed.append(Supposed("75 °C terminals", f"{asked.words.text} 60c", "60 °C"))
     metal = asked.metal()
     made = sizing.smallest_line(rating, metal, column, asked.edition())
     return _of(asked, text, made)
@@ -181,17 +181,17 @@ def _rods(asked: _Asked, text: str) -> Quick:
     soil = words.number(r"ohm\s*-?\s*m(?:eters?|etres?)?|Ω\s*-?\s*m")
     if soil is None:
         soil = 100.0
-        asked.assumed.append(Assumed("soil of 100 Ω·m", f"{words.text} 500 ohm-m", "500 Ω·m: dry"))
+        asked.assumed.append(Supposed("soil of 100 Ω·m", f"{words.text} 500 ohm-m", "500 Ω·m: dry"))
     long = words.has(r"(?<![\d.])(\d+(?:\.\d+)?)\s*(?:ft|')\s*(?:rods?|long)")
     feet = float(long[1]) if long else 8.0
     if long is None:
-        asked.assumed.append(Assumed("8 ft rods", f"{words.text} 10ft long", "10 ft"))
+        asked.assumed.append(Supposed("8 ft rods", f"{words.text} 10ft long", "10 ft"))
     number = int(count[1]) if count else 1
     spacing = words.feet()
     if number > 1 and spacing is None:
         spacing = feet
         asked.assumed.append(
-            Assumed(f"{feet:g} ft apart", f"{words.text} 16ft apart", "16 ft apart")
+            Supposed(f"{feet:g} ft apart", f"{words.text} 16ft apart", "16 ft apart")
         )
     words.has(r"\bapart\b")
     made = earth.rods_working(feet, 0.625, soil, number, spacing)
@@ -207,7 +207,7 @@ def _drop(asked: _Asked, text: str) -> Quick:
         raise BadInput("Say amperes, wire and feet: drop 16A 12 110ft.")
     if volts is None:
         volts = 120.0
-        asked.assumed.append(Assumed("120 V", f"{words.text} 240v", "240 V"))
+        asked.assumed.append(Supposed("120 V", f"{words.text} 240v", "240 V"))
     metal, size = asked.metal(), sized[1]
     ohm = impedance_per_kft(Wire(size, metal, "PVC"), HOT_C, HZ) * feet / 1000
     lost = run_drop(amps, ohm, 1.0)
@@ -258,7 +258,7 @@ def _times(text: str) -> Quick | None:
     made = device.opens_working(amps)
     said = verdict_of(device, amps)
     other = f"{words.text} 10x"
-    assumed = () if band else (Assumed("magnetic trip by 10 ×", other, "a known figure: 10x"),)
+    assumed = () if band else (Supposed("magnetic trip by 10 ×", other, "a known figure: 10x"),)
     value = made.value if isinstance(made.value, str) else f"{figures(made.value)} s"
     return Quick(text, made.title, value, str(said).capitalize() + ".",
                  steps=tuple(made.steps()), assumed=assumed)  # fmt: skip
@@ -275,8 +275,8 @@ def _circuit(text: str) -> Quick:
         raise BadInput(f"{known} Ask like: {', '.join(EXAMPLES[:5])}.")
     site = apply_all(site, read.edits)
     loop = study(site).loops[site.circuits[-1].id]
-    assumed = [Assumed(words, "", "") for words in read.assumed_words]
-    assumed.append(Assumed("a 25 kVA transformer, 200 A service of usual runs, bond in", "", ""))
+    assumed = [Supposed(words, "", "") for words in read.assumed_words]
+    assumed.append(Supposed("a 25 kVA transformer, 200 A service of usual runs, bond in", "", ""))
     if loop.lowest_a is None or loop.device is None:
         lacks = ", ".join(str(p.leaf) for p in loop.lacks) or loop.remark
         return Quick(text, "Not known yet", "?", f"Say more: {lacks}.", assumed=tuple(assumed),
