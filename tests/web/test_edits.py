@@ -65,7 +65,7 @@ class Editing(EditingCase):
         page = self.edit("", "15A 14/2 NM 40ft hall", op="add")
         self.assertContains(page, "Line to enclosure at <strong>Hall</strong>")
         made = self.job.latest.site.circuits[-1]
-        refused = self.edit("", "15A 14/9 NM", op="add")
+        refused = self.edit("", "15A 14/9 NM", op="add", stage="survey")
         self.assertContains(refused, "a cable is written")
         self.assertContains(refused, 'value="15A 14/9 NM"')
         self.edit(made.id, "", op="remove")

@@ -74,9 +74,9 @@ class Stages(Workspace):
     def test_an_array_is_tied_to_its_inverters_panel_on_every_map(self):
         for at in (self.place("Boathouse"), self.place("Table saw"), self.place("Dryer")):
             with self.subTest(at):
-                self.assertIn("→ Roof inverter</text>", self.get(at=at))
+                self.assertIn("→ Roof inverter</text>", self.get("buildings", at=at))
         self.post("duplicate", self.job.latest.site.arrays[0].id)  # a second one is drawn too
-        self.assertEqual(self.get().count("→ Roof inverter</text>"), 2)
+        self.assertEqual(self.get("buildings").count("→ Roof inverter</text>"), 2)
 
     def test_every_list_holds_its_own_value(self):
         # a box that shows a value its list does not have goes empty after a swap
@@ -93,7 +93,7 @@ class Stages(Workspace):
                     self.assertEqual(chosen, [value] if value else [])
 
     def test_chosen_panel_is_open_and_others_are_posts(self):
-        html = self.get(at=self.place("Table saw"))
+        html = self.get("buildings", at=self.place("Table saw"))
         svg = html[html.index("map-box") : html.index("</svg>", html.index("map-box"))]
         self.assertEqual(svg.count('class="post"'), 1)  # the loft studio
         self.assertEqual(svg.count('class="bar-neutral"'), 2)
@@ -128,10 +128,13 @@ class Stages(Workspace):
 
 class Proving(Workspace):
     def test_the_table_is_worst_first_and_can_be_filtered(self):
-        html = self.get("prove")
+        html = self.get("prove", show="all")
         names = re.findall(r'<th scope="row"><a [^>]*>([^<]+)</a>', html)
         self.assertEqual(len(names), 19)  # 16 circuits, 3 enclosures
         self.assertEqual(names[0], "Boathouse")
+        first = self.get("prove")  # the worst dozen; the rest is proven
+        self.assertIn("7 more, all proven", first)
+        self.assertEqual(re.findall(r'<th scope="row"><a [^>]*>([^<]+)</a>', first), names[:12])
         slow = re.findall(r'<th scope="row"><a [^>]*>([^<]+)</a>', self.get("prove", show="slow"))
         self.assertEqual(slow, ["Boathouse"])
         found = self.get("prove", q="studio")
@@ -257,7 +260,7 @@ class Surveying(Workspace):
         self.post("paste", text=lines)
         self.assertEqual(len(self.job.latest.site.circuits), 36)
         self.assertEqual(self.job.revisions.count(), 2)
-        bad = self.post("paste", text="20A 12/2 NM 30ft a\n20 b").content.decode()
+        bad = self.post("paste", text="20A 12/2 NM 30ft a\n20 b", stage="survey").content.decode()
         self.assertIn("Line 2, “20 b”", bad)
         self.assertIn("20A 12/2 NM 30ft a\n20 b", bad)  # what was typed is kept
         self.assertEqual(self.job.revisions.count(), 2)

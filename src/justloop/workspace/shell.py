@@ -55,6 +55,10 @@ def next_line(solved: SolvedSite, found, address: Address) -> dict:
     """The one thing to do next in this stage; where nothing is left, the stage that has it."""
     site = solved.site
     own = _own_findings(site, found, address.stage)
+    if not site.circuits and address.stage != "survey":
+        step = next_step(site, solved.study, own)
+        href = address.to(stage="survey")
+        return {"text": step.text, "href": href, "question": None}
     if address.stage in ("service", "panels", "buildings"):
         if grave := next((f for f in own if f.level in GRAVE), None):
             href = address.to(at=grave.place, tab="findings")
