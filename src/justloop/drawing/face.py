@@ -33,11 +33,13 @@ def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str
         if space.is_free:
             _free(scene, x, y, space.number)
             continue
-        for half, unit in enumerate(space.units[:2]):
+        for unit in space.units[:2]:
             if unit.id in drawn:
                 continue
             drawn.add(unit.id)
-            _unit(scene, x, y, space.number, unit, half, len(space.units), href, levels, at)
+            shared = [s for s in face.spaces if len(s.units) > 1 and unit in s.units]
+            half = max((s.units.index(unit) for s in shared), default=0)
+            _unit(scene, x, y, space.number, unit, min(half, 1), 1 + bool(shared), href, levels, at)
     _bars_below(scene, face, width, height)
     return scene
 
@@ -60,10 +62,12 @@ def _unit(
     is_left = number % 2 == 1
     scene.open_link(href[unit.id])
     scene.rect(look + (" space-chosen" if unit.id == at else ""), x0, y, wide, tall, 5)
-    scene.text("t-small", x0 + wide - 5 if is_left else x0 + 5, y + 13, str(number),
-               "end" if is_left else "start")  # fmt: skip
+    if half == 0:  # a second breaker in the space has no room for the number again
+        scene.text("t-small", x0 + wide - 5 if is_left else x0 + 5, y + 13, str(number),
+                   "end" if is_left else "start")  # fmt: skip
     rating = f"{unit.rating_a:g} A" if unit.rating_a else "? A"
-    scene.text("t-bold", x0 + wide / 2, y + tall / 2 + 6, rating, "middle")
+    low = y + tall / 2 + 6 if of == 1 else y + tall - 6
+    scene.text("t-bold" if of == 1 else "t-small", x0 + wide / 2, low, rating, "middle")
     if of == 1 or half == 0:
         name_x = x - 8 if is_left else x + WIDE + 8
         name = cut(unit.name, 19)
