@@ -75,6 +75,7 @@ RULES = {
     "practice-file": Rule(_SEE),
     "test-sheet": Rule(_SEE),
     "sheet": Rule(_SEE),
+    "door-card": Rule(_SEE),
 }
 
 
@@ -89,6 +90,8 @@ def addresses(job) -> dict[str, str]:
                 arguments[key] = (1 if key == "number" else job.pk) if whole else "service"
             if one.name == "drawing":
                 arguments["name"] = "map"
+            if one.name == "door-card":
+                arguments["panel"] = job.latest.site.panel.id
             found[one.name] = reverse(one.name, kwargs=arguments)
     return found
 

@@ -76,6 +76,19 @@ class Links(TestCase):
         self.admin.save()
         self.assertEqual(Client().get(link).status_code, 410)
 
+    def test_a_link_dies_where_its_maker_may_make_none_any_more(self):
+        wren, mate = person("wren"), person("mate")
+        job = job_of(wren)
+        firm = self.handed(do="invite")
+        self.admin.is_staff = False
+        self.admin.save()
+        self.assertEqual(Client().get(firm).status_code, 410)
+        self.client.force_login(wren)
+        reads = self.handed(to=f"/jobs/{job.pk}/crew", do="invite")
+        self.assertEqual(Client().get(reads).status_code, 200)
+        Job.objects.filter(pk=job.pk).update(owner=mate)
+        self.assertEqual(Client().get(reads).status_code, 410)
+
     def test_a_new_password_link_ends_every_session(self):
         person("wren")
         wren = signed_in("wren")
@@ -280,7 +293,7 @@ class ServerLog(TestCase):
     def test_every_request_has_its_id_and_one_line_without_secrets(self):
         owner = person("wren")
         job = job_of(owner)
-        _, secret = Link.hand_out(owner, Link.Use.JOIN)
+        _, secret = Link.hand_out(owner, Link.Use.JOIN, job=job)
         self.client.force_login(owner)
         with self.assertLogs("justloop.requests", logging.INFO) as logs:
             answer = self.client.get(f"/jobs/{job.pk}/fix?loop=c1&note=private")

@@ -2,6 +2,7 @@
 
 from django.test import TestCase
 
+from justloop.reports import printing
 from tests.core.test_findings import example
 
 from .people import job_of, person
@@ -50,6 +51,27 @@ class Panels(TestCase):
         self.assertNotContains(again, "them out")
         spaces = [c.space for c in self.job.latest.site.circuits if c.panel == self.site.panel.id]
         self.assertEqual(len(spaces), len(set(spaces)))
+
+    def test_the_door_card(self):
+        seen = {}
+        real = printing.pdf
+
+        def kept(html, base):
+            seen["html"] = html
+            return real(html, base)
+
+        printing.pdf = kept
+        try:
+            panel = self.site.panel.id
+            answer = self.client.get(f"/jobs/{self.job.pk}/door-card/{panel}.pdf")
+        finally:
+            printing.pdf = real
+        self.assertEqual(answer.content[:5], b"%PDF-")
+        for words in ("Utility room", "Kitchen counter", "Water heater", "feeds in",
+                      "Available fault current about", "proves nothing dead"):  # fmt: skip
+            self.assertIn(words, seen["html"])
+        self.assertNotIn('class="', seen["html"].split("<svg")[1].split("</svg>")[0])
+        self.assertEqual(self.client.get(f"/jobs/{self.job.pk}/door-card/p99.pdf").status_code, 404)
 
     def test_nonsense_moves_nothing(self):
         for text in ("", "c1:", "c99999:4", "c17:-1", "c17:999999", "c17", "x:1,y:2"):

@@ -55,8 +55,16 @@ class Link(models.Model):
         """The link of a secret that is still good; None otherwise."""
         still = cls.objects.filter(
             use=use, used_at=None, until__gt=timezone.now(), made_by__is_active=True
-        )
-        return still.filter(token_hash=_hash(secret)).first()
+        ).select_related("made_by", "job", "person")
+        found = still.filter(token_hash=_hash(secret)).first()
+        return found if found is not None and found.maker_still_may else None
+
+    @property
+    def maker_still_may(self) -> bool:
+        """Whether whoever made it could make it today: as an administrator, or the job's owner."""
+        if self.job is not None:
+            return self.job.owner_id == self.made_by_id
+        return bool(self.made_by.is_staff)
 
     def spend(self) -> bool:
         """Use it up; False where somebody was faster."""

@@ -23,7 +23,7 @@ def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str
     scene.rect("panel-case", EDGE, 6, width - 2 * EDGE, height - 12, 12)
     for line in range(face.lines):
         x = left + WIDE + 12 + line * (BAR_W + 8)
-        names = ("bar-hot", "bar-hot2", "bar-hot3")[line]
+        names = ("bar-hot", "bar-hot2", "bar-hot2")[line]
         scene.rect(names, x, TOP - 6, BAR_W, rows * (ROW + GAP) + 8, 3)
         scene.text("t-small", x + BAR_W / 2, TOP - 9, f"L{line + 1}", "middle")
     drawn: set[str] = set()

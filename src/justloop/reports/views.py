@@ -1,15 +1,18 @@
 """The job sheet: one circuit's loop on paper, with the same drawings as the screen."""
 
 from django.conf import settings
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.template.loader import render_to_string
 from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_safe
+
+from returnpath.panels import face_of
 
 from ..accounts import audit
 from ..accounts.models import Act
 from ..drawing import palette
 from ..drawing.chart import chart_scene
+from ..drawing.face import face_scene
 from ..drawing.map import MapView, map_scene, worst_of
 from ..drawing.marks import verdict_svg
 from ..firm.models import Firm
@@ -50,3 +53,44 @@ def sheet(request, pk: int):
     response = HttpResponse(made, content_type="application/pdf")
     response["Content-Disposition"] = f'inline; filename="just-loop-{job.pk}.pdf"'
     return response
+
+
+@require_safe
+def door_card(request, pk: int, panel: str):
+    """A panel's directory for its door: the face with clear names, when and by whom."""
+    job = job_of(request, pk)
+    revision = job.latest
+    site = revision.site
+    if panel not in {p.id for p in site.panels}:
+        raise Http404
+    face = face_of(site, panel)
+    feeds = [f for f in site.feeders if f.to == panel]
+    solved = solve(site, revision.document)
+    href = dict.fromkeys((u.id for u in (*face.units, *face.unplaced)), "")
+    available = solved.study.available.get(panel)
+    context = {
+        "job": job,
+        "panel": face.panel,
+        "fed_from": ", ".join(_name(site, f.source) for f in feeds),
+        "available": f"{available:,.0f} A" if available else "",
+        "unplaced": face.unplaced,
+        "revision": revision,
+        "firm": Firm.ours(),
+        "colours": palette.PRINT,
+        "static": STATIC.as_uri(),
+        # Scene escapes every text it is given.
+        "face": mark_safe(face_scene(face, href, {}).svg(paper=True, links=False)),  # noqa: S308
+    }
+    html = render_to_string("reports/card.html", context, request)
+    try:
+        made = printing.pdf(html[:], STATIC.as_uri())
+    except printing.Busy as busy:
+        return answer(request, str(busy), 503)
+    audit.note(request, Act.EXPORT, f"door card of {face.panel.name or panel}", job=job)
+    response = HttpResponse(made, content_type="application/pdf")
+    response["Content-Disposition"] = f'inline; filename="just-loop-{job.pk}-{panel}-door.pdf"'
+    return response
+
+
+def _name(site, panel: str) -> str:
+    return next((p.name or "panel" for p in site.panels if p.id == panel), "panel")

@@ -24,6 +24,7 @@ urlpatterns = [
     path("<int:pk>/circuits.csv", files.circuits, name="circuits-file"),
     path("<int:pk>/practice.json", files.practice, name="practice-file"),
     path("<int:pk>/test-sheet", files.test_sheet, name="test-sheet"),
+    path("<int:pk>/door-card/<slug:panel>.pdf", reports.door_card, name="door-card"),
     path("<int:pk>/sheet.pdf", reports.sheet, name="sheet"),
     path("<int:pk>/<slug:stage>", views.workspace, name="workspace"),
 ]
