@@ -61,6 +61,16 @@ class Editing(EditingCase):
         self.assertContains(refused, "<html")
         self.assertContains(refused, "was not understood")
 
+    def test_a_size_is_typed_with_its_metal(self):
+        page = self.edit("c2.line_size", "#10")
+        self.assertContains(page, 'value="10 AWG"')
+        self.edit("c2.line_size", "8 al")
+        self.assertEqual((self.circuit.line_size, self.circuit.line_material), ("8", "aluminium"))
+        refused = self.edit("c2.line_size", "13 al")
+        self.assertContains(refused, "13 AWG is not a size")
+        self.assertContains(refused, 'value="13 al"')
+        self.assertContains(self.edit("p1.bond_size", "4 cu"), "write the size alone")
+
     def test_adding_and_removing(self):
         page = self.edit("", "15A 14/2 NM 40ft hall", op="add")
         self.assertContains(page, "Line to enclosure at <strong>Hall</strong>")

@@ -1,5 +1,6 @@
 """What a form asks for, as Edits with their words; BadInput when it asks for nothing known."""
 
+import re
 from dataclasses import dataclass
 
 from django.utils import timezone
@@ -15,6 +16,7 @@ from returnpath.site import (
     Set,
     duplicate,
     field_info,
+    fields_of,
     name_of,
     parse_text,
     read_csv,
@@ -69,7 +71,28 @@ def _set(request, site, path: str, text: str) -> Change:
     element = site.elements().get(path.element)
     if element is None:
         raise BadInput("That part was removed meanwhile.", path)
-    return Change((Set(path=path, value=parse_text(field_info(element, path.fact), text)),))
+    info = field_info(element, path.fact)
+    if info.kind == "size" and (said := METAL_SAID.match(text)):
+        return _size_and_metal(element, path, said[1], METALS[said[2].lower()])
+    return Change((Set(path=path, value=parse_text(info, text)),))
+
+
+METALS = {"cu": "copper", "copper": "copper", "al": "aluminium", "alu": "aluminium",
+          "aluminum": "aluminium", "aluminium": "aluminium"}  # fmt: skip
+METAL_SAID = re.compile(rf"(?i)^\s*(\S.*?)\s+({'|'.join(METALS)})\.?\s*$")
+
+
+def _size_and_metal(element, path: FactPath, size: str, metal: str) -> Change:
+    """“6 al”: the size and, where the element keeps it, its metal."""
+    of = path.leaf.removesuffix("_size")
+    fact = f"{'line' if of == 'neutral' else of}_material"
+    if fact not in {info.path for info in fields_of(type(element))}:
+        raise BadInput("Its metal is not kept here: write the size alone.", path)
+    value = parse_text(field_info(element, path.fact), size)
+    return Change((
+        Set(path=path, value=value),
+        Set(path=FactPath.of(element.id, fact), value=metal),
+    ))  # fmt: skip
 
 
 MOST_MOVES = 40

@@ -79,6 +79,12 @@ class Field:
         return "" if self.kind == "text" else "not known"
 
     @property
+    def shown(self) -> str:
+        """A size as the trade writes it; what was refused as it was typed."""
+        label = next((label for _, label, on in self.choices if on), self.value)
+        return self.value if self.error or self.mine else label
+
+    @property
     def id(self) -> str:
         """A stable id, fit for HTML."""
         return "f-" + self.path.replace(".", "-")
