@@ -2,6 +2,7 @@
 
 import re
 import unittest
+from types import SimpleNamespace
 
 from django.http import QueryDict
 from hypothesis import given
@@ -156,13 +157,23 @@ class Trying(Workspace):
 
 class Moves(unittest.TestCase):
     def test_in_words(self):
-        for counts, words in (
-            ((1, 2, 1), "1 goes, 2 come, 1 verdict turns"),
-            ((2, 1, 3), "2 go, 1 comes, 3 verdicts turn"),
-            ((0, 0, 1), "1 verdict turns"),
-            ((1, 0, 0), "1 goes"),
-        ):
-            self.assertEqual(_moves(*counts), words)
+        def found(level, place="Loft studio"):
+            return SimpleNamespace(level=level, place_name=place)
+
+        danger, fix, check = found("danger"), found("fix", "Hall bath"), found("check")
+        one = {"name": "Table saw", "was": "delayed trip", "now": "trips instantaneously"}
+        for gone, come, turned, words in (
+            ([danger], [check, check], [],
+             "The Loft studio danger goes; two questions come"),
+            ([danger, fix], [], [one],
+             "The Loft studio danger goes; the Hall bath fix goes;"
+             " Table saw: delayed trip → trips instantaneously"),
+            ([], [danger, danger, fix], [one] * 8,
+             "Two dangers come; one fix comes; 8 verdicts turn"),
+            ([check], [], [], "One question goes"),
+            ([], [], [], ""),
+        ):  # fmt: skip
+            self.assertEqual(_moves(gone, come, turned), words)
 
 
 class Addresses(unittest.TestCase):

@@ -77,7 +77,7 @@ def moved(before: SolvedSite, after: SolvedSite) -> dict:
     come = [f for k, f in new.items() if k not in old and f.level != "note"]
     turned = _turned(before, after)
     return {
-        "moves": _moves(len(gone), len(come), len(turned)),
+        "moves": _moves(gone, come, turned),
         "gone": [{"level": f.level, "place": f.place_name, "found": f.found} for f in gone[:12]],
         "come": [{"level": f.level, "place": f.place_name, "found": f.found} for f in come[:12]],
         "more_gone": max(len(gone) - 12, 0),
@@ -105,16 +105,44 @@ def _turned(before: SolvedSite, after: SolvedSite) -> list[dict]:
     return rows
 
 
-def _moves(gone: int, come: int, turned: int) -> str:
-    """ "1 goes, 2 come, 1 verdict turns": what the line over the lists says."""
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six")
+GRAVE = ("danger", "fix")
+MOST_NAMED = 2
+
+
+def _moves(gone: list, come: list, turned: list) -> str:
+    """What it would do, in words: “the Loft studio danger goes; two questions come”."""
+    said = [*_leaving(gone, "goes", "go"), *_leaving(come, "comes", "come")]
+    if len(turned) == 1:
+        one = turned[0]
+        said.append(f"{one['name']}: {one['was']} → {one['now']}")
+    elif turned:
+        said.append(f"{_number(len(turned))} verdicts turn")
+    text = "; ".join(said)
+    return text[:1].upper() + text[1:]
+
+
+def _leaving(found: list, one: str, many: str) -> list[str]:
+    """Dangers and fixes by their place while they are few, the rest counted."""
+    grave = [f for f in found if f.level in GRAVE]
     said = []
-    if gone:
-        said.append(f"{gone} {'goes' if gone == 1 else 'go'}")
-    if come:
-        said.append(f"{come} {'comes' if come == 1 else 'come'}")
-    if turned:
-        said.append(f"{turned} verdict{' turns' if turned == 1 else 's turn'}")
-    return ", ".join(said)
+    if len(grave) > MOST_NAMED:
+        for level in GRAVE:
+            count = sum(f.level == level for f in grave)
+            if count:
+                words = level if count == 1 else {"danger": "dangers", "fix": "fixes"}[level]
+                said.append(f"{_number(count)} {words} {one if count == 1 else many}")
+    else:
+        said += [f"the {f.place_name} {f.level} {one}" for f in grave]
+    rest = len(found) - len(grave)
+    if rest:
+        words = "question" if rest == 1 else "questions"
+        said.append(f"{_number(rest)} {words} {one if rest == 1 else many}")
+    return said
+
+
+def _number(count: int) -> str:
+    return NUMBERS[count] if count < len(NUMBERS) else str(count)
 
 
 def _strays(before: SolvedSite, after: SolvedSite) -> dict | None:
