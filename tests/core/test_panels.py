@@ -4,9 +4,9 @@ import itertools
 import random
 import unittest
 
-from returnpath.panels import even_out, face_of, fits, legs_of_panel
+from returnpath.panels import Part, dwelling_load, even_out, face_of, fits, legs_of_panel
 from returnpath.panels.balance import CLOSE_A, CLOSE_SHARE
-from returnpath.site import Device, Panel
+from returnpath.site import Building, Device, Panel
 from returnpath.site.circuits import Circuit
 
 from .test_findings import example
@@ -127,3 +127,75 @@ class EvenOut(unittest.TestCase):
             self.assertAlmostEqual(abs(found.after[0] - found.after[1]), best, places=6)
             taken = [m.to for m in found.moves]
             self.assertEqual(len(taken), len(set(taken)))
+
+
+class DwellingLoads(unittest.TestCase):
+    """1,500 sq ft: 4,500 VA; two kitchen circuits and the laundry 4,500; a 12 kW range, a dryer
+    (5,000 at least), a 4.5 kW water heater: 30,500 VA together."""
+
+    def circuits(self, *more):
+        rows = (
+            ("Range", 12_000.0, 2, 50),
+            ("Dryer", 4_000.0, 2, 30),
+            ("Water heater", 4_500.0, 2, 30),
+            ("Kitchen counter", None, 1, 20),
+            ("Bedroom lights", 350.0, 1, 15),
+            *more,
+        )
+        return tuple(
+            Circuit(
+                id=f"c{n + 20}",
+                panel="p1",
+                name=name,
+                load_va=va,
+                poles=poles,
+                breaker=Device(rating_a=rating),
+            )
+            for n, (name, va, poles, rating) in enumerate(rows)
+        )
+
+    def load(self, *more, **asked):
+        home = Building(id="b9", name="House", permit="dwelling", floor_area_sqft=1500)
+        return dwelling_load(place(circuits=self.circuits(*more), buildings=(home,)), **asked)
+
+    def test_an_existing_dwelling(self):
+        """8,000 + 40 % of 22,500 = 17,000 VA."""
+        found = self.load()
+        self.assertAlmostEqual(found.va, 17_000)
+        self.assertAlmostEqual(found.amps, 17_000 / 240)
+        self.assertAlmostEqual(found.room_a, 200 - 17_000 / 240)
+        self.assertEqual(found.unknown, ())
+
+    def test_with_cooling_and_heat_the_larger(self):
+        """35,500: 8,000 + 40 % of 27,500 = 19,000. New: 10,000 + 40 % of 20,500 + 5,000."""
+        cooling = ("AC condenser", 5_000.0, 2, 30)
+        heat = ("Baseboard heat", 4_000.0, 2, 20)
+        self.assertAlmostEqual(self.load(cooling, heat).va, 19_000)
+        self.assertAlmostEqual(self.load(cooling, heat, method="new").va, 23_200)
+        more = ("Electric heat strips", 10_000.0, 2, 60)
+        # 65 % of 14,000 = 9,100 beside 18,200
+        self.assertAlmostEqual(self.load(cooling, heat, more, method="new").va, 27_300)
+        four = tuple((f"Baseboard {n}", 4_000.0, 2, 20) for n in range(4))
+        self.assertAlmostEqual(self.load(cooling, *four, method="new").va, 18_200 + 6_400)
+
+    def test_a_vehicle_stands_outside_the_forty_per_cent(self):
+        self.assertAlmostEqual(self.load(("EV charger", 11_520.0, 2, 60)).va, 17_000 + 11_520)
+        self.assertAlmostEqual(self.load(("EV charger", 3_000.0, 2, 20)).va, 17_000 + 7_200)
+        added = self.load(add=Part("charger", 48 * 240, "vehicle", True))
+        self.assertAlmostEqual(added.va, 17_000 + 11_520)
+
+    def test_what_nobody_read_is_named_and_what_feeds_in_is_no_load(self):
+        found = self.load(("Dishwasher", None, 1, 20), ("Roof inverter", 4_000.0, 2, 40))
+        self.assertEqual(found.unknown, ("Dishwasher",))
+        self.assertAlmostEqual(found.va, 17_000)
+        self.assertAlmostEqual(self.load(("Dishwasher", 1_000.0, 1, 20)).va, 17_400)
+
+    def test_a_third_kitchen_circuit_counts(self):
+        more = (("Kitchen island", None, 1, 20), ("Dining", None, 1, 20))
+        self.assertAlmostEqual(self.load(*more).va, 17_000 + 0.4 * 1_500)
+
+    def test_without_a_floor_area_there_is_no_answer(self):
+        self.assertIsNone(dwelling_load(place(circuits=self.circuits())))
+        self.assertAlmostEqual(
+            dwelling_load(place(circuits=self.circuits()), area_sqft=1500).va, 17_000
+        )

@@ -52,6 +52,16 @@ class Panels(TestCase):
         spaces = [c.space for c in self.job.latest.site.circuits if c.panel == self.site.panel.id]
         self.assertEqual(len(spaces), len(set(spaces)))
 
+    def test_the_dwellings_load_once_its_floor_area_is_said(self):
+        page = self.page(at=self.site.panel.id)
+        self.assertContains(page, "Say the floor area")
+        home = next(b for b in self.site.buildings if b.permit == "dwelling")
+        self.post(op="set", path=f"{home.id}.floor_area_sqft", text="1800")
+        page = self.page(at=self.site.panel.id)
+        self.assertContains(page, "Dwelling load")
+        self.assertContains(page, "of 200 A")
+        self.assertContains(page, "a 48 A vehicle charger fits")
+
     def test_the_door_card(self):
         seen = {}
         real = printing.pdf

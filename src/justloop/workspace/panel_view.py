@@ -2,7 +2,15 @@
 
 from django.utils.safestring import mark_safe
 
-from returnpath.panels import Face, even_out, face_of, fits, legs_of_panel
+from returnpath.panels import (
+    Face,
+    Part,
+    dwelling_load,
+    even_out,
+    face_of,
+    fits,
+    legs_of_panel,
+)
 from returnpath.site import name_of
 from returnpath.working import figures
 
@@ -44,6 +52,7 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         "free_numbers": face.free,
         "taken_twice": [s.number for s in face.spaces if s.is_taken_twice],
         "legs": _legs(face, by_space),
+        "load": _load(solved, panel, address),
         "even": _even(face, by_space),
         "move": _move(face, address),
         "fed_by": [
@@ -90,6 +99,34 @@ def _legs(face: Face, by_space: bool) -> dict:
         "neutral": f"{figures(legs.neutral)} {unit}" if legs.neutral > 1e-9 else "",
         "school": "each pole counts as one" if by_space else "by the loads that are known",
         "unknown": legs.unknown,
+    }
+
+
+CHARGER_A = 48.0  # asked for most: a vehicle charger
+
+
+def _load(solved: SolvedSite, panel: str, address: Address) -> dict | None:
+    """The dwelling's load at its first panel, and whether a charger fits beside it."""
+    site = solved.site
+    if panel != site.panel.id:
+        return None
+    found = dwelling_load(site)
+    if found is None:
+        home = next((b for b in site.buildings), None)
+        if home is None:
+            return None
+        href = address.to(at=home.id, tab="facts", more="1")
+        return {"ask": f"{href}#f-{home.id}-floor_area_sqft"}
+    with_one = dwelling_load(site, add=Part("charger", CHARGER_A * 240, "vehicle", True))
+    rating = found.rating_a
+    return {
+        "amps": f"{found.amps:.0f}",
+        "of": f"{rating:g}" if rating else "",
+        "room": f"{found.room_a:.0f}" if found.room_a is not None and found.room_a > 0 else "",
+        "charger": f"{with_one.amps:.0f}" if with_one and rating else "",
+        "fits": bool(with_one and rating and with_one.amps <= rating),
+        "unknown": found.unknown,
+        "steps": found.steps,
     }
 
 

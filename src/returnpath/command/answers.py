@@ -3,11 +3,14 @@
 from argparse import Namespace
 from collections.abc import Iterable
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 from .. import quick
 from ..device import Breaker, widened
 from ..errors import BadInput
+from ..panels import Part, dwelling_load
+from ..site import loads
 from ..study.verdict import verdict_of
 from ..working import Step, Working, figures
 from . import envelope
@@ -15,6 +18,13 @@ from . import envelope
 
 def add_to(calls: Any) -> None:
     """The calls of this module."""
+    load = calls.add_parser("load", help="the load of a job's dwelling, and the room left")
+    load.add_argument("job")
+    load.add_argument("--area", type=float, help="floor area, sq ft, where the job has none")
+    load.add_argument("--new", action="store_true", help="a new dwelling (220.82), not 220.83")
+    load.add_argument("--add", type=float, help="a vehicle charger or other load on top, A")
+    load.add_argument("--json", action="store_true")
+    load.set_defaults(run=_load)
     ask = calls.add_parser("quick", help="one typed question, one answer: egc 100A")
     ask.add_argument("question", nargs="+", help="; ".join(quick.EXAMPLES))
     ask.add_argument("--json", action="store_true")
@@ -60,6 +70,27 @@ def _quick(chosen: Namespace) -> int:
         print(f"  {words}")
     for one in found.assumed:
         print(f"  assumed    {one.words}")
+    _print_steps(found.steps)
+    return 0
+
+
+def _load(chosen: Namespace) -> int:
+    site = loads(Path(chosen.job).read_text("utf-8"))
+    extra = Part("added", chosen.add * 240, "vehicle", True) if chosen.add else None
+    found = dwelling_load(site, "new" if chosen.new else "existing", chosen.area, extra)
+    if found is None:
+        raise BadInput("Its floor area is not known: give it with --area.")
+    if chosen.json:
+        room = found.room_a
+        result = {"va": found.va, "rating_a": found.rating_a, "room_a": room,
+                  "unknown": list(found.unknown)}  # fmt: skip
+        steps = [asdict(step) for step in found.steps]
+        envelope.show(envelope.of(result, "A", steps) | {"value": found.amps})
+        return 0
+    of = f" of {found.rating_a:g} A" if found.rating_a else ""
+    print(f"Dwelling load: {figures(found.amps)} A{of}")
+    if found.unknown:
+        print(f"  at least: no nameplate of {', '.join(found.unknown)}")
     _print_steps(found.steps)
     return 0
 

@@ -2,16 +2,21 @@
 
 from .balance import BreakerMove, Legs, even_out, legs_of_panel, moves_of
 from .face import Face, Space, Unit, face_of, fits
+from .load import DwellingLoad, Part, dwelling_load, floor_area
 
 __all__ = [
     "BreakerMove",
+    "DwellingLoad",
     "Face",
     "Legs",
+    "Part",
     "Space",
     "Unit",
+    "dwelling_load",
     "even_out",
     "face_of",
     "fits",
+    "floor_area",
     "legs_of_panel",
     "moves_of",
 ]  # fmt: skip

@@ -211,6 +211,10 @@ class Building(Element):
         },
     )
     wired_year: int | None = fact("wired in", "number", low=1880, high=2100, whole=True)
+    floor_area_sqft: float | None = fact(
+        "floor area", "number", unit="sq ft", low=50, high=100_000,
+        help="Outside dimensions, without garage, open porch and space that stays unused.",
+    )  # fmt: skip
     structure_bonded: YesNo | None = yes_no("metal structure bonded")
     disconnect: YesNo | None = yes_no("disconnect at the building")
     equipotential: YesNo | None = yes_no(
