@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from returnpath import site as s
 from returnpath.errors import BadInput
+from returnpath.site.edits import Require
 from returnpath.study import study
 
 from .houses import house
@@ -263,3 +264,25 @@ class Quickline(unittest.TestCase):
         reading = self.read(line)
         if reading.is_complete:
             s.apply(s.Installation(), s.Add(facts=reading.facts))
+
+
+class FullLists(unittest.TestCase):
+    """What edits make can always be read back: a list that is full refuses one more."""
+
+    def test_no_list_grows_beyond_what_its_file_may_hold(self):
+        for to, most in (("supplies", 20), ("services", 20), ("arrays", 50)):
+            site = s.Installation()
+            facts = {"supply": "u1", "to": "p1"} if to == "services" else {}
+            for _ in range(most - len(getattr(site, to))):
+                site = s.apply(site, s.Add(to=to, facts=facts))
+            s.loads(s.dumps(site))
+            with self.assertRaisesRegex(BadInput, f"at most {most}"):
+                s.apply(site, s.Add(to=to, facts=facts))
+
+    def test_nor_the_requirements_of_local_practice(self):
+        site = s.Installation()
+        for n in range(100):
+            site = s.apply(site, Require(text=f"Requirement {n}", who="the office"))
+        s.loads(s.dumps(site))
+        with self.assertRaisesRegex(BadInput, "At most 100"):
+            s.apply(site, Require(text="One more", who="the office"))

@@ -28,7 +28,7 @@ class Panels(TestCase):
     def test_the_face_its_legs_and_what_evens_them_out(self):
         page = self.page(at=self.site.panel.id)
         for words in ("Kitchen counter", "shares a neutral", "feeds in", "on the neutral",
-                      "them out", "6 of 20 spaces free", "bond in"):  # fmt: skip
+                      "them out", "6 of 24 spaces free", "bond in"):  # fmt: skip
             self.assertContains(page, words)
 
     def test_a_circuit_opens_its_own_panel_and_where_it_could_go(self):

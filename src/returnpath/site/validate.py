@@ -5,7 +5,8 @@ Says it in the trade's words, with the path of the fact.
 
 from functools import cache
 
-from pydantic import ValidationError
+from annotated_types import MaxLen
+from pydantic import BaseModel, ValidationError
 
 from .. import tables
 from ..conductor import Wire, method, raceway_row
@@ -17,9 +18,34 @@ from .branches import branches_of
 from .fields import FieldInfo, check_value, fields_of
 from .installation import LISTS, Installation, name_of
 
+#: What a list of a job is called where it is full.
+FULL = {"supplies": "sources", "services": "service runs", "sources": "remarks on where facts are"
+        " from"}  # fmt: skip
+
+
+@cache
+def _longest(model: type[BaseModel]) -> tuple[tuple[str, int], ...]:
+    """(list, the most it holds) of a model, as its file is read with."""
+    return tuple(
+        (name, limit.max_length)
+        for name, field in model.model_fields.items()
+        for limit in field.metadata
+        if isinstance(limit, MaxLen)
+    )
+
+
+def _check_lengths(site: Installation) -> None:
+    """A change may not make what its own file would be refused for."""
+    for part in (site, site.practice):
+        for name, most in _longest(type(part)):
+            held = getattr(part, name)
+            if held is not None and len(held) > most:
+                raise BadInput(f"A job holds at most {most} {FULL.get(name, name)}.")
+
 
 def check_site(site: Installation) -> None:
     """BadInput for the first fact that cannot exist."""
+    _check_lengths(site)
     for name, words in (
         ("supplies", "a supply"),
         ("services", "a service run"),

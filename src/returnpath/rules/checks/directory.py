@@ -2,7 +2,7 @@
 
 import re
 
-from ...site import Set
+from ...site import Circuit, Feeder, Set
 from ...working import figures
 from ..finding import MAKER, PRACTICE
 from ..registry import Evidence, check
@@ -68,18 +68,29 @@ def label_vague(s: Evidence):
     why="One of the two is written down wrong, or two breakers share one place.",
     topic="the directory as it is entered",
     kind=PRACTICE,
-    needs=("circuits.poles", "circuits.space", "circuits.tandem", "panels.spaces"),
+    needs=(
+        "circuits.poles",
+        "circuits.space",
+        "circuits.tandem",
+        "feeders.poles",
+        "feeders.space",
+        "panels.spaces",
+    ),
 )
 def space_conflict(s: Evidence):
     for panel in s.filled.panels:
         taken: dict[int, list] = {}
-        for circuit in s.filled.circuits:
-            if circuit.panel == panel.id and circuit.space is not None:
-                for n in range(circuit.poles or 1):
-                    taken.setdefault(circuit.space + 2 * n, []).append(circuit)
+        breakers = [c for c in s.filled.circuits if c.panel == panel.id]
+        breakers += [f for f in s.filled.feeders if f.source == panel.id]
+        for one in breakers:
+            if one.space is not None:
+                for n in range(one.poles or (2 if isinstance(one, Feeder) else 1)):
+                    taken.setdefault(one.space + 2 * n, []).append(one)
         for space, here in sorted(taken.items()):
-            if len(here) > 1 and not (len(here) == 2 and all(c.tandem == "yes" for c in here)):
-                tandem = [c for c in here if c.tandem is None]
+            halves = [c for c in here if isinstance(c, Circuit)]
+            if len(here) > 1 and not (len(here) == 2 and all(c.tandem == "yes" for c in halves)
+                                      and len(halves) == 2):  # fmt: skip
+                tandem = [c for c in halves if c.tandem is None]
                 yield s.found(
                     here[-1],
                     f"Space {space} is entered for {' and '.join(c.name or c.id for c in here)}.",
