@@ -18,6 +18,8 @@ STAGES = {
     "fix": "Fix list",
 }
 MAP_STAGES = ("service", "buildings")
+#: Where a group of stages begins, and what it is called.
+GROUPS = {"survey": "the place", "prove": "the proof"}
 WITH_MAP = ("service", "buildings")  # Survey has the outline instead
 FIRST = "service"
 

@@ -4,7 +4,7 @@ from returnpath.rules import Evidence, next_step, open_facts
 from returnpath.site import fields_of, name_of
 from returnpath.vocabulary import fact_in
 
-from .address import STAGES, Address
+from .address import GROUPS, STAGES, Address
 from .fields import Typed, one_field
 from .solved import SolvedSite
 
@@ -40,6 +40,7 @@ def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
     return [
         {
             "key": key,
+            "group": GROUPS.get(key, ""),
             "label": label,
             "count": waiting.get(key, 0),
             "words": words.get(key, "found here"),
