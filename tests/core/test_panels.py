@@ -4,7 +4,15 @@ import itertools
 import random
 import unittest
 
-from returnpath.panels import Part, dwelling_load, even_out, face_of, fits, legs_of_panel
+from returnpath.panels import (
+    Part,
+    dwelling_load,
+    even_out,
+    face_of,
+    fits,
+    legs_after,
+    legs_of_panel,
+)
 from returnpath.panels.balance import CLOSE_A, CLOSE_SHARE
 from returnpath.site import Building, Device, Panel
 from returnpath.site.circuits import Circuit
@@ -61,6 +69,16 @@ class Faces(unittest.TestCase):
         self.assertAlmostEqual(legs.amps[0], ones + both, places=6)
         self.assertAlmostEqual(legs.amps[1], twos + both, places=6)
         self.assertAlmostEqual(legs.neutral, ones - twos, places=6)
+
+
+class Moving(unittest.TestCase):
+    def test_the_legs_before_and_after_one_move(self):
+        range_ = Circuit(id="c30", panel="p1", space=2, poles=2, load_va=4800.0)
+        face = panel((1, 2400.0), (5, 1200.0), (7, 600.0), range_, spaces=12)
+        self.assertEqual(legs_of_panel(face).amps, (50.0, 25.0))
+        after = legs_after(face, next(u for u in face.units if u.first == 5))
+        self.assertEqual((after.amps, after.neutral), ((40.0, 35.0), 5.0))
+        self.assertIsNone(legs_after(face, next(u for u in face.units if u.id == "c30")))
 
 
 class EvenOut(unittest.TestCase):

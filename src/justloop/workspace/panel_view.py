@@ -9,6 +9,7 @@ from returnpath.panels import (
     even_out,
     face_of,
     fits,
+    legs_after,
     legs_of_panel,
 )
 from returnpath.site import name_of
@@ -54,7 +55,7 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         "legs": _legs(face, by_space),
         "load": _load(solved, panel, address),
         "even": _even(face, by_space),
-        "move": _move(face, address),
+        "move": _move(face, address, by_space),
         "fed_by": [
             {"name": name_of(f), "href": href[f.id]} for f in site.feeders if f.to == panel
         ],
@@ -147,13 +148,18 @@ def _even(face: Face, by_space: bool) -> dict | None:
     }
 
 
-def _move(face: Face, address: Address) -> dict | None:
+def _move(face: Face, address: Address, by_space: bool) -> dict | None:
     """Where the chosen breaker could stand instead, with what that does to the legs."""
     unit = next((u for u in (*face.units, *face.unplaced) if u.id == address.at), None)
     if unit is None:
         return None
     spaces = fits(face, unit)
+    after, before = legs_after(face, unit, by_space), legs_of_panel(face, by_space)
     return {
+        "before": " / ".join(figures(a) for a in before.amps),
+        "after": " / ".join(figures(a) for a in after.amps) if after else "",
+        "neutral": figures(after.neutral) if after else "",
+        "other": 3 - face.leg_of(unit.first) if after else 0,
         "name": unit.name,
         "id": unit.id,
         "from": unit.first,

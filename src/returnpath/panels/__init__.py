@@ -1,6 +1,6 @@
 """The panel as it is: its face of numbered spaces, the amperes on its legs, what evens them."""
 
-from .balance import BreakerMove, Legs, even_out, legs_of_panel, moves_of
+from .balance import BreakerMove, Legs, even_out, legs_after, legs_of_panel, moves_of
 from .face import Face, Space, Unit, face_of, fits
 from .load import DwellingLoad, Part, dwelling_load, floor_area
 

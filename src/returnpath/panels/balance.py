@@ -68,6 +68,19 @@ def legs_of_panel(face: Face, by_space: bool = False) -> Legs:
     return Legs(tuple(amps), neutral, unknown, by_space)
 
 
+def legs_after(face: Face, unit: Unit, by_space: bool = False) -> Legs | None:
+    """The legs with a single-pole breaker on the other of two; None where it has no other."""
+    if face.lines != 2 or unit.poles != 1 or not unit.spaces or unit.is_source or unit.is_feeder:
+        return None
+    here = legs_of_panel(face, by_space)
+    weight, leg = _weight(unit, by_space), face.leg_of(unit.first) - 1
+    amps = list(here.amps)
+    amps[leg] -= weight
+    amps[1 - leg] += weight
+    # Two-pole loads are on both legs alike: what is apart is the single-pole ones.
+    return Legs(tuple(amps), abs(amps[0] - amps[1]), here.unknown, by_space)
+
+
 def _neutral(singles: list[float]) -> float:
     """What single-pole loads send home by the neutral: two legs subtract, three add as phasors."""
     if len(singles) == 3:
