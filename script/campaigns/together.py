@@ -38,7 +38,8 @@ def main() -> None:
         answers: list[tuple[int, str]] = []
 
         def add(browser, mark, kind=kind, gate=gate, answers=answers, number=number):
-            line = LINES[kind].format(f"{mark} {number}").replace("Main", main_panel)
+            name = f"{mark}{chr(97 + number // 26)}{chr(97 + number % 26)}"  # no figure in it
+            line = LINES[kind].format(name).replace("Main", main_panel)
             gate.wait()
             answers.append(
                 browser.post(

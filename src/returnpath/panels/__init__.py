@@ -17,6 +17,7 @@ __all__ = [
     "face_of",
     "fits",
     "floor_area",
+    "legs_after",
     "legs_of_panel",
     "moves_of",
 ]  # fmt: skip

@@ -80,7 +80,7 @@ def label_vague(s: Evidence):
 def space_conflict(s: Evidence):
     for panel in s.filled.panels:
         taken: dict[int, list] = {}
-        breakers = [c for c in s.filled.circuits if c.panel == panel.id]
+        breakers: list[Circuit | Feeder] = [c for c in s.filled.circuits if c.panel == panel.id]
         breakers += [f for f in s.filled.feeders if f.source == panel.id]
         for one in breakers:
             if one.space is not None:
