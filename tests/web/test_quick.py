@@ -37,6 +37,12 @@ class QuickBench(TestCase):
             self.client.cookies["quick"] = nonsense
             self.assertNotContains(self.client.get("/quick"), "<script>")
 
+    def test_long_questions_do_not_outgrow_their_cookie(self):
+        for n in range(12):
+            self.client.get("/quick", {"q": f"20A 12/2 {40 + n}ft {'é' * 60}"})
+            self.assertLess(len(self.client.cookies["quick"].value), 3_000)
+        self.assertContains(self.client.get("/quick"), "20A 12/2 51ft")
+
     def test_a_circuit_goes_into_a_job(self):
         page = self.client.get("/quick", {"q": "20A 12/2 85ft den"})
         self.assertContains(page, f"/jobs/{self.job.pk}/survey?line=20A%2012/2%2085ft%20den")

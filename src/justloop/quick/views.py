@@ -11,6 +11,7 @@ from ..jobs.models import Job
 
 COOKIE = "quick"  # the last questions, on this device alone
 KEPT = 10
+MOST_BYTES = 2_500  # a browser drops a cookie of over 4 kB
 LONGEST = 120
 A_YEAR = 31_536_000
 MOST_JOBS = 6
@@ -33,6 +34,8 @@ def quick(request):
     response = render(request, name, context)
     if found and not found.problem:
         kept = [question, *(q for q in last if q != question)][:KEPT]
+        while len(json.dumps(kept)) > MOST_BYTES:
+            kept.pop()
         response.set_cookie(
             COOKIE, json.dumps(kept), max_age=A_YEAR, httponly=True, samesite="Lax",
             secure=request.is_secure(),
