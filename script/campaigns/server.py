@@ -14,6 +14,7 @@ import urllib.request
 
 NO_REDIRECT = (301, 302, 303)
 START_S = 60.0
+PATIENCE_S = 120  # a house of 30 panels and 13 supplies, two people at once, a busy machine
 
 
 class Server:
@@ -72,7 +73,7 @@ class Browser:
 
     def get(self, path: str) -> str:
         """A page."""
-        with self.opener.open(self.server.address + path, timeout=30) as answer:
+        with self.opener.open(self.server.address + path, timeout=PATIENCE_S) as answer:
             return answer.read().decode()
 
     def post(self, path: str, data: dict) -> tuple[int, str]:
@@ -82,7 +83,7 @@ class Browser:
         request = urllib.request.Request(self.server.address + path, body)
         request.add_header("Referer", self.server.address + path)
         try:
-            with self.opener.open(request, timeout=30) as answer:
+            with self.opener.open(request, timeout=PATIENCE_S) as answer:
                 return answer.status, answer.read().decode()
         except urllib.error.HTTPError as error:
             return error.code, error.read().decode()

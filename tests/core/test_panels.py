@@ -5,7 +5,7 @@ import random
 import unittest
 
 from returnpath.panels import (
-    Part,
+    LoadItem,
     dwelling_load,
     even_out,
     face_of,
@@ -199,7 +199,7 @@ class DwellingLoads(unittest.TestCase):
     def test_a_vehicle_stands_outside_the_forty_per_cent(self):
         self.assertAlmostEqual(self.load(("EV charger", 11_520.0, 2, 60)).va, 17_000 + 11_520)
         self.assertAlmostEqual(self.load(("EV charger", 3_000.0, 2, 20)).va, 17_000 + 7_200)
-        added = self.load(add=Part("charger", 48 * 240, "vehicle", True))
+        added = self.load(add=LoadItem("charger", 48 * 240, "vehicle", True))
         self.assertAlmostEqual(added.va, 17_000 + 11_520)
 
     def test_what_nobody_read_is_named_and_what_feeds_in_is_no_load(self):

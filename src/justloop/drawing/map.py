@@ -196,9 +196,9 @@ def _pills(scene: Scene, view: MapView, placed: Layout, look: Look) -> None:
     map_parts.soil_amps(scene, view, placed, look)
     if look.kind == "neutral":
         map_parts.leg_volts(scene, view, placed, look)
-    if look.kind == "fault" and look.loop is not None and look.loop.lowest_a == 0:
-        x = placed.way_left + 2 if placed.case_left else placed.width - 150
-        scene.text("t-danger", x, 110, "no way home: 0 A")
+    stuck = look.kind == "fault" and look.loop is not None and look.loop.lowest_a == 0
+    if stuck and placed.case_left:  # the service alone has no room for it: its pills say 0 A
+        scene.text("t-danger", placed.way_left + 2, 110, "no way home: 0 A")
 
 
 def _case(scene: Scene, view: MapView, placed: Layout, look: Look) -> None:

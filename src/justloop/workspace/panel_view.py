@@ -4,7 +4,7 @@ from django.utils.safestring import mark_safe
 
 from returnpath.panels import (
     Face,
-    Part,
+    LoadItem,
     dwelling_load,
     even_out,
     face_of,
@@ -118,7 +118,7 @@ def _load(solved: SolvedSite, panel: str, address: Address) -> dict | None:
             return None
         href = address.to(at=home.id, tab="facts", more="1")
         return {"ask": f"{href}#f-{home.id}-floor_area_sqft"}
-    with_one = dwelling_load(site, add=Part("charger", CHARGER_A * 240, "vehicle", True))
+    with_one = dwelling_load(site, add=LoadItem("charger", CHARGER_A * 240, "vehicle", True))
     rating = found.rating_a
     return {
         "amps": f"{found.amps:.0f}",

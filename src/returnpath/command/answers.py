@@ -9,7 +9,7 @@ from typing import Any
 from .. import quick
 from ..device import Breaker, widened
 from ..errors import BadInput
-from ..panels import Part, dwelling_load
+from ..panels import LoadItem, dwelling_load
 from ..site import loads
 from ..study.verdict import verdict_of
 from ..working import Step, Working, figures
@@ -76,7 +76,7 @@ def _quick(chosen: Namespace) -> int:
 
 def _load(chosen: Namespace) -> int:
     site = loads(Path(chosen.job).read_text("utf-8"))
-    extra = Part("added", chosen.add * 240, "vehicle", True) if chosen.add else None
+    extra = LoadItem("added", chosen.add * 240, "vehicle", True) if chosen.add else None
     found = dwelling_load(site, "new" if chosen.new else "existing", chosen.area, extra)
     if found is None:
         raise BadInput("Its floor area is not known: give it with --area.")

@@ -2,14 +2,14 @@
 
 from .balance import BreakerMove, Legs, even_out, legs_after, legs_of_panel, moves_of
 from .face import Face, Space, Unit, face_of, fits
-from .load import DwellingLoad, Part, dwelling_load, floor_area
+from .load import DwellingLoad, LoadItem, dwelling_load, floor_area
 
 __all__ = [
     "BreakerMove",
     "DwellingLoad",
     "Face",
     "Legs",
-    "Part",
+    "LoadItem",
     "Space",
     "Unit",
     "dwelling_load",

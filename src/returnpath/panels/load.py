@@ -30,7 +30,7 @@ _KITCHEN = re.compile(r"(?i)\b(?:kitchen|pantry|breakfast|dining|counter)\b")
 
 
 @dataclass(frozen=True)
-class Part:
+class LoadItem:
     """One load: its name, volt-amperes, how it is counted, whether somebody gave the figure."""
 
     name: str
@@ -48,7 +48,7 @@ class DwellingLoad:
     va: float
     amps: float
     rating_a: float | None
-    parts: tuple[Part, ...]
+    parts: tuple[LoadItem, ...]
     steps: tuple[Step, ...]
     unknown: tuple[str, ...]
 
@@ -67,7 +67,7 @@ def floor_area(site: Installation) -> float | None:
 
 def dwelling_load(
     site: Installation, method: str = "existing", area_sqft: float | None = None,
-    add: Part | None = None,
+    add: LoadItem | None = None,
 ) -> DwellingLoad | None:  # fmt: skip
     """The load of a site's dwelling with ``add`` more; None where no floor area is known."""
     area = area_sqft or floor_area(site)
@@ -114,7 +114,7 @@ def dwelling_load(
     return DwellingLoad(method, va, va / SERVICE_V, main, tuple(parts), tuple(steps), unknown)
 
 
-def part_of(circuit: Circuit) -> Part | None:
+def part_of(circuit: Circuit) -> LoadItem | None:
     """How a circuit counts beside lighting and receptacles; None for those."""
     name = circuit.name or ""
     if set(name.lower().split()) & set(PV_WORDS):
@@ -122,15 +122,15 @@ def part_of(circuit: Circuit) -> Part | None:
     kind, va = circuit.load_kind or load_kind_in(name), circuit.load_va
     label = name_of(circuit)
     if "EV" in places_of(circuit):
-        return Part(label, max(va or 0.0, VEHICLE_AT_LEAST), "vehicle", va is not None)
+        return LoadItem(label, max(va or 0.0, VEHICLE_AT_LEAST), "vehicle", va is not None)
     if kind == "cooling":
-        return Part(label, va or 0.0, "cooling", va is not None)
+        return LoadItem(label, va or 0.0, "cooling", va is not None)
     if _HEAT.search(name):
-        return Part(label, va or 0.0, "heating", va is not None)
+        return LoadItem(label, va or 0.0, "heating", va is not None)
     if kind == "dryer":
-        return Part(label, max(va or 0.0, DRYER_AT_LEAST), "appliance", va is not None)
+        return LoadItem(label, max(va or 0.0, DRYER_AT_LEAST), "appliance", va is not None)
     if kind or _FIXED.search(name) or (circuit.poles or 1) > 1:
-        return Part(label, va or 0.0, "appliance", va is not None)
+        return LoadItem(label, va or 0.0, "appliance", va is not None)
     return None
 
 
