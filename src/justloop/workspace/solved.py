@@ -25,7 +25,7 @@ from returnpath.study import SiteStudy, study
 KEEP = 12
 #: Faults studied among all that are kept. A house has 50 to 150; one with 20 sources and 20 panels
 #: has 760 and takes 220 MB: a dozen of those must not fill the machine. The last one always stays.
-KEEP_CASES = 1000
+KEEP_CASES = 2000
 logger = logging.getLogger(__name__)
 _lock = threading.Lock()
 _kept: OrderedDict[str, "SolvedSite"] = OrderedDict()
