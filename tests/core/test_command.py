@@ -52,6 +52,8 @@ class Answers(unittest.TestCase):
         (("size", "egc", "--device", "60", "--line", "4", "--line-needed", "6"), "8", "AWG"),
         (("size", "egc", "--device", "20", "--line", "8"), "8", "AWG"),
         (("size", "egc", "--device", "200", "--material", "al"), "4", "AWG"),
+        (("size", "egc", "--device", "200", "--material", "aluminium"), "4", "AWG"),
+        (("size", "egc", "--device", "200", "--material", "Aluminum"), "4", "AWG"),
         (("size", "gec", "--service", "4/0", "--material", "al"), "4", "AWG"),
         (("size", "gec", "--service", "2x4/0", "--material", "al"), "2", "AWG"),
         (

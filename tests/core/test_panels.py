@@ -14,8 +14,10 @@ from returnpath.panels import (
     legs_of_panel,
 )
 from returnpath.panels.balance import CLOSE_A, CLOSE_SHARE
-from returnpath.site import Building, Device, Panel
+from returnpath.rules import findings
+from returnpath.site import Array, Building, Device, Panel
 from returnpath.site.circuits import Circuit
+from returnpath.study import study
 
 from .test_findings import example
 from .test_network import place
@@ -207,6 +209,27 @@ class DwellingLoads(unittest.TestCase):
         self.assertEqual(found.unknown, ("Dishwasher",))
         self.assertAlmostEqual(found.va, 17_000)
         self.assertAlmostEqual(self.load(("Dishwasher", 1_000.0, 1, 20)).va, 17_400)
+        self.assertAlmostEqual(self.load(("Kitchen hood", 1_000.0, 1, 20)).va, 17_400)
+
+    def test_while_a_nameplate_is_not_known_no_room_is_promised(self):
+        """What is at least 17,000 VA may be more: nothing “fits” on that."""
+        found = self.load(("Dishwasher", None, 1, 20))
+        self.assertIsNone(found.room_a)
+        self.assertIsNone(found.fits)
+        self.assertIs(self.load().fits, True)
+        over = LoadItem("welder", 40_000.0, "vehicle", True)
+        self.assertIs(self.load(("Dishwasher", None, 1, 20), add=over).fits, False)
+
+    def test_an_arrays_circuit_feeds_in_whatever_it_is_called(self):
+        more = ("Roof east", 4_000.0, 2, 40)
+        self.assertGreater(self.load(more).va, 17_000)
+        home = Building(id="b9", name="House", permit="dwelling", floor_area_sqft=1500)
+        circuits = self.circuits(more)
+        site = place(circuits=circuits, buildings=(home,),
+                     arrays=(Array(id="a1", circuit=circuits[-1].id),))  # fmt: skip
+        self.assertAlmostEqual(dwelling_load(site).va, 17_000)
+        (unit,) = [u for u in face_of(site, "p1").unplaced if u.id == circuits[-1].id]
+        self.assertTrue(unit.is_source)
 
     def test_a_third_kitchen_circuit_counts(self):
         more = (("Kitchen island", None, 1, 20), ("Dining", None, 1, 20))
@@ -217,3 +240,28 @@ class DwellingLoads(unittest.TestCase):
         self.assertAlmostEqual(
             dwelling_load(place(circuits=self.circuits()), area_sqft=1500).va, 17_000
         )
+
+
+class AnotherLeg(unittest.TestCase):
+    """A multiwire pair on one leg goes to a space that is free on the other."""
+
+    def fix(self, *more):
+        rows = ((1, 1, ""), (2, 1, "c20"), (3, 1, ""), (4, 1, ""), (5, 2, ""), *more)
+        circuits = tuple(
+            Circuit(id=f"c{n + 20}", panel="p1", space=space, poles=poles, shares_with=of or None,
+                    neutral="yes", line_size="12", length_ft=30, egc="wire", egc_size="12",
+                    breaker=Device(rating_a=20))
+            for n, (space, poles, of) in enumerate(rows)
+        )  # fmt: skip
+        here = Panel(id="p1", main=Device(rating_a=200), bond="in", spaces=8)
+        site = place(circuits=circuits, panels=(here,), feeders=())
+        found = [f for f in findings(site, study(site)) if f.id == "shared-neutral-same-leg"]
+        self.assertEqual([f.place for f in found], ["c21"])
+        return found[0].fix
+
+    def test_the_space_under_a_two_pole_breaker_is_not_free(self):
+        (edit,) = self.fix()
+        self.assertEqual((edit.path, edit.value), ("c21.space", 8))
+
+    def test_a_full_panel_offers_none(self):
+        self.assertEqual(self.fix((8, 1, "")), ())

@@ -1,9 +1,12 @@
 """Accounts and jobs that the web tests use."""
 
+from unittest import mock
+
 from django.contrib.auth import get_user_model
 
 from justloop.jobs import revisions
 from justloop.jobs.models import Job
+from justloop.reports import printing
 from returnpath.site import Installation
 from tests.core.houses import house
 
@@ -11,6 +14,19 @@ from tests.core.houses import house
 def person(name: str):
     """An account."""
     return get_user_model().objects.create_user(name, password="a-long-password")
+
+
+def printed(client, path: str) -> tuple[object, str]:
+    """(the answer, the page that went to the printer) of a sheet's address."""
+    seen = []
+    real = printing.pdf
+
+    def kept(html, base):
+        seen.append(html)
+        return real(html, base)
+
+    with mock.patch.object(printing, "pdf", kept):
+        return client.get(path), "".join(seen)
 
 
 def job_of(owner, site: Installation | None = None, name: str = "Pebblewick") -> Job:

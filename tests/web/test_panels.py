@@ -2,10 +2,9 @@
 
 from django.test import TestCase
 
-from justloop.reports import printing
 from tests.core.test_findings import example
 
-from .people import job_of, person
+from .people import job_of, person, printed
 
 
 class Panels(TestCase):
@@ -63,24 +62,13 @@ class Panels(TestCase):
         self.assertContains(page, "a 48 A vehicle charger fits")
 
     def test_the_door_card(self):
-        seen = {}
-        real = printing.pdf
-
-        def kept(html, base):
-            seen["html"] = html
-            return real(html, base)
-
-        printing.pdf = kept
-        try:
-            panel = self.site.panel.id
-            answer = self.client.get(f"/jobs/{self.job.pk}/door-card/{panel}.pdf")
-        finally:
-            printing.pdf = real
+        panel = self.site.panel.id
+        answer, page = printed(self.client, f"/jobs/{self.job.pk}/door-card/{panel}.pdf")
         self.assertEqual(answer.content[:5], b"%PDF-")
         for words in ("Utility room", "Kitchen counter", "Water heater", "feeds in",
                       "Available fault current about", "proves nothing dead"):  # fmt: skip
-            self.assertIn(words, seen["html"])
-        self.assertNotIn('class="', seen["html"].split("<svg")[1].split("</svg>")[0])
+            self.assertIn(words, page)
+        self.assertNotIn('class="', page.split("<svg")[1].split("</svg>")[0])
         self.assertEqual(self.client.get(f"/jobs/{self.job.pk}/door-card/p99.pdf").status_code, 404)
 
     def test_nonsense_moves_nothing(self):

@@ -10,7 +10,7 @@ from django.test import TestCase
 from justloop.firm.models import Firm
 from justloop.reports import printing
 
-from .people import job_of, person
+from .people import job_of, person, printed
 
 BASE = (settings.PACKAGE / "static").as_uri()
 LONG = "<p>" + "a row of the sheet, and one more word<br>" * 3000 + "</p>"
@@ -59,19 +59,8 @@ class Sheet(TestCase):
         job = job_of(owner)
         Firm.objects.create(name="Loop & Daughters", licence="Licensed, number 7 <b>")
         self.client.force_login(owner)
-        seen = {}
-        real = printing.pdf
-
-        def kept(html, base):
-            seen["html"] = html
-            return real(html, base)
-
-        printing.pdf = kept
-        try:
-            self.client.get(f"/jobs/{job.pk}/sheet.pdf")
-        finally:
-            printing.pdf = real
-        self.assertIn("Loop &amp; Daughters</b> · Licensed, number 7 &lt;b&gt;", seen["html"])
+        _, page = printed(self.client, f"/jobs/{job.pk}/sheet.pdf")
+        self.assertIn("Loop &amp; Daughters</b> · Licensed, number 7 &lt;b&gt;", page)
         held = [printing._places.acquire(blocking=False) for _ in range(printing.MOST_WAITING)]
         try:
             answer = self.client.get(f"/jobs/{job.pk}/sheet.pdf")

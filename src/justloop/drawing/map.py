@@ -10,8 +10,9 @@ from dataclasses import dataclass, field
 from returnpath import tables
 from returnpath.conductor import method
 from returnpath.network.wiring import legs_of_circuits
+from returnpath.rules import LEVELS
 from returnpath.study import FaultStudy, SiteStudy, Verdict
-from returnpath.vocabulary import BranchId
+from returnpath.vocabulary import BranchId, Level
 from returnpath.working import figures
 
 from . import layout as at
@@ -294,12 +295,11 @@ def worst_of(findings, site) -> dict[str, str]:
     """panel → the worst level of what is found at it and on its circuits."""
     home = {c.id: c.panel for c in site.circuits} | {p.id: p.id for p in site.panels}
     home |= {f.id: f.to for f in site.feeders} | {e.id: e.panel for e in site.electrodes}
-    order = ("danger", "fix", "check", "note")
     found: dict[str, str] = {}
     for finding in findings:
         panel = home.get(finding.place)
         if panel is not None:
-            found[panel] = min(found.get(panel, "note"), finding.level, key=order.index)
+            found[panel] = min(found.get(panel, Level.NOTE), finding.level, key=LEVELS.index)
     return found
 
 

@@ -43,16 +43,7 @@ def sheet(request, pk: int):
         context["verdict_mark"] = mark_safe(verdict_svg(loop.verdict, 40, paper=True))  # noqa: S308
         if loop.device is not None and loop.lowest_a is not None:
             context["chart"] = mark_safe(chart_scene(loop).svg(paper=True))  # noqa: S308
-    context |= {"colours": palette.PRINT, "static": STATIC.as_uri(), "firm": Firm.ours()}
-    html = render_to_string("reports/sheet.html", context, request)
-    try:
-        made = printing.pdf(html[:], STATIC.as_uri())
-    except printing.Busy as busy:
-        return answer(request, str(busy), 503)
-    audit.note(request, Act.EXPORT, "job sheet", job=job)
-    response = HttpResponse(made, content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="just-loop-{job.pk}.pdf"'
-    return response
+    return _paper(request, job, "reports/sheet.html", context, "job sheet", "")
 
 
 @require_safe
@@ -75,20 +66,24 @@ def door_card(request, pk: int, panel: str):
         "available": f"{available:,.0f} A" if available else "",
         "unplaced": face.unplaced,
         "revision": revision,
-        "firm": Firm.ours(),
-        "colours": palette.PRINT,
-        "static": STATIC.as_uri(),
         # Scene escapes every text it is given.
         "face": mark_safe(face_scene(face, href, {}).svg(paper=True, links=False)),  # noqa: S308
     }
-    html = render_to_string("reports/card.html", context, request)
+    noted = f"door card of {face.panel.name or panel}"
+    return _paper(request, job, "reports/card.html", context, noted, f"-{panel}-door")
+
+
+def _paper(request, job, template: str, context: dict, noted: str, ending: str):
+    """A template as PDF with the firm's line on it; in the log as ``noted``."""
+    paper = {"colours": palette.PRINT, "static": STATIC.as_uri(), "firm": Firm.ours()}
+    html = render_to_string(template, context | paper, request)
     try:
-        made = printing.pdf(html[:], STATIC.as_uri())
+        made = printing.pdf(html[:], STATIC.as_uri())  # plain text: no Django there
     except printing.Busy as busy:
         return answer(request, str(busy), 503)
-    audit.note(request, Act.EXPORT, f"door card of {face.panel.name or panel}", job=job)
+    audit.note(request, Act.EXPORT, noted, job=job)
     response = HttpResponse(made, content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="just-loop-{job.pk}-{panel}-door.pdf"'
+    response["Content-Disposition"] = f'inline; filename="just-loop-{job.pk}{ending}.pdf"'
     return response
 
 

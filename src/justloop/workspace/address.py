@@ -17,10 +17,9 @@ STAGES = {
     "prove": "Prove",
     "fix": "Fix list",
 }
-MAP_STAGES = ("service", "buildings")
+MAP_STAGES = ("service", "buildings")  # Survey has the outline instead
 #: Where a group of stages begins, and what it is called.
 GROUPS = {"survey": "the place", "prove": "the proof"}
-WITH_MAP = ("service", "buildings")  # Survey has the outline instead
 FIRST = "service"
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from django.utils import timezone
 
 from returnpath.errors import BadInput
-from returnpath.rules import Evidence, curve_question, deciding_question, open_facts, whatifs
+from returnpath.rules import curve_question, deciding_question, whatifs
 from returnpath.rules.registry import each_iterator
 from returnpath.site import (
     Add,
@@ -25,6 +25,7 @@ from returnpath.site import (
     removal,
 )
 from returnpath.site.breaker_lines import edits_for
+from returnpath.tables import METAL_WORDS
 from returnpath.vocabulary import FactPath
 
 from ..firm.models import FirmLine
@@ -73,13 +74,11 @@ def _set(request, site, path: str, text: str) -> Change:
         raise BadInput("That part was removed meanwhile.", path)
     info = field_info(element, path.fact)
     if info.kind == "size" and (said := METAL_SAID.match(text)):
-        return _size_and_metal(element, path, said[1], METALS[said[2].lower()])
+        return _size_and_metal(element, path, said[1], METAL_WORDS[said[2].lower()])
     return Change((Set(path=path, value=parse_text(info, text)),))
 
 
-METALS = {"cu": "copper", "copper": "copper", "al": "aluminium", "alu": "aluminium",
-          "aluminum": "aluminium", "aluminium": "aluminium"}  # fmt: skip
-METAL_SAID = re.compile(rf"(?i)^\s*(\S.*?)\s+({'|'.join(METALS)})\.?\s*$")
+METAL_SAID = re.compile(rf"(?i)^\s*(\S.*?)\s+({'|'.join(METAL_WORDS)})\.?\s*$")
 
 
 def _size_and_metal(element, path: FactPath, size: str, metal: str) -> Change:
@@ -224,8 +223,7 @@ def _curve(request, solved: SolvedSite, answer: str) -> Change:
 
 def _everywhere(request, site, fact: str, text: str) -> Change:
     """The same answer for every place where a fact is open."""
-    solved = solve(site)
-    one = next((o for o in open_facts(Evidence(site, solved.study)) if o.fact == fact), None)
+    one = next((o for o in solve(site).open_facts if o.fact == fact), None)
     if one is None or not one.places:
         raise BadInput("That is answered already.")
     first, _ = one.places[0]

@@ -12,6 +12,7 @@ from returnpath.site import (
     Electrode,
     Feeder,
     FieldInfo,
+    Installation,
     Joint,
     Metal,
     Panel,
@@ -25,8 +26,9 @@ from returnpath.site import (
 )
 from returnpath.site.serves import NOWHERE, places, places_of
 from returnpath.study.protection import breaker_of
-from returnpath.vocabulary import FactPath
+from returnpath.vocabulary import FactPath, fact_in
 
+from .address import Address
 from .solved import SolvedSite
 
 MOST_BUTTONS = 3  # more choices than this become a list
@@ -87,12 +89,29 @@ class Field:
     @property
     def id(self) -> str:
         """A stable id, fit for HTML."""
-        return "f-" + self.path.replace(".", "-")
+        return _id_of(self.path)
 
     @property
     def is_buttons(self) -> bool:
         """Few choices: buttons, not a list."""
         return self.kind == "choice" and len(self.choices) <= MOST_BUTTONS
+
+
+def _id_of(path: str) -> str:
+    return "f-" + path.replace(".", "-")
+
+
+def fact_href(site: Installation, address: Address, path: str) -> str:
+    """The bench's field of a fact, opened where it waits behind “More”."""
+    path = FactPath(path)
+    first = FIRST.get(type(site.elements()[path.element]))
+    more = address.more if first is None or path.fact in first else "1"
+    return f"{address.to(at=path.element, more=more, tab='facts')}#{_id_of(path)}"
+
+
+def count_known(element) -> int:
+    """How many facts of an element somebody gave."""
+    return sum(fact_in(element, info.path) is not None for info in fields_of(type(element)))
 
 
 @dataclass

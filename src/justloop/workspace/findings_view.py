@@ -1,14 +1,13 @@
 """Findings as the screen shows them: at a place, elsewhere, set aside, and the whole fix list."""
 
-from returnpath.rules import FindingRow, grouped
+from returnpath.rules import LEVELS, FindingRow, grouped
 from returnpath.rules.not_looked import in_words
 from returnpath.site import Installation, describe
+from returnpath.vocabulary import GRAVE
 
 from .address import Address
 from .solved import SolvedSite, standing
 
-LEVELS = ("danger", "fix", "check", "note")
-GRAVE = ("danger", "fix")
 MOST_CHANGES = 3
 
 
@@ -53,7 +52,7 @@ def at_place(solved: SolvedSite, found, address: Address, trying: bool) -> dict:
     for f in found:
         if f.place in (address.at, address.loop):
             here.append(shown(f, address, trying, solved.site))
-        elif f.level in ("danger", "fix"):
+        elif f.level in GRAVE:
             elsewhere.append(
                 {
                     "level": f.level,
@@ -128,7 +127,7 @@ def _parts(found) -> list[tuple[str, int]]:
     """What dangers and fixes take, counted."""
     counted: dict[str, int] = {}
     for finding in found:
-        if finding.level in ("danger", "fix"):
+        if finding.level in GRAVE:
             for part in finding.parts:
                 counted[part] = counted.get(part, 0) + 1
     return sorted(counted.items())

@@ -2,13 +2,14 @@
 
 from django.utils.safestring import mark_safe
 
+from returnpath.rules import LEVELS
 from returnpath.site import name_of
-from returnpath.vocabulary import FactPath
+from returnpath.vocabulary import GRAVE, FactPath, Level
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
 from .address import Address
-from .loop_view import fact_href
+from .fields import fact_href
 from .solved import SolvedSite
 
 TITLES = {
@@ -16,15 +17,20 @@ TITLES = {
     "panels": "Panels", "feeders": "Feeders", "electrodes": "Electrodes", "metals": "Other metal",
     "arrays": "Arrays", "joints": "Joints",
 }  # fmt: skip
-LEVELS = ("danger", "fix", "check", "note")
 
 
 def levels_by_place(found) -> dict[str, str]:
     """element → the worst level found at it."""
     worst: dict[str, str] = {}
     for f in found:
-        worst[f.place] = min(worst.get(f.place, "note"), f.level, key=LEVELS.index)
+        worst[f.place] = min(worst.get(f.place, Level.NOTE), f.level, key=LEVELS.index)
     return worst
+
+
+def grave_at(levels: dict[str, str], element: str) -> str:
+    """The level at an element where it is one to mend, else nothing."""
+    level = levels.get(element, "")
+    return level if level in GRAVE else ""
 
 
 def circuits(solved: SolvedSite, found, address: Address, panel: str) -> list[dict]:
@@ -152,7 +158,7 @@ def sizes(solved: SolvedSite, address: Address) -> list[dict]:
                 "margin": _margin(row),
                 "working": row.working,
                 "href": address.to(open="" if is_open else key),
-                "fact": fact_href(address, path),
+                "fact": fact_href(site, address, path),
                 "is_open": is_open,
             }
         )

@@ -15,7 +15,7 @@ from ..drawing.chart import chart_scene
 from ..drawing.marks import verdict_svg
 from ..drawing.strip import strip_scene
 from .address import Address
-from .fields import Typed, one_field
+from .fields import Typed, fact_href, one_field
 from .solved import SolvedSite
 
 SHORT = {
@@ -64,7 +64,12 @@ def loop_context(solved: SolvedSite, loop: FaultStudy, address: Address, typed: 
         "bond_field": _main_bond(solved, typed),
         "criteria": _criteria(loop),
         "rests_on": [
-            {"label": a.label, "words": a.words, "why": a.why, "href": fact_href(address, a.path)}
+            {
+                "label": a.label,
+                "words": a.words,
+                "why": a.why,
+                "href": fact_href(solved.site, address, a.path),
+            }
             for a in loop.rests_on
         ],
         "question": loop.circuit and deciding_question(solved.study.assumed, loop),
@@ -91,13 +96,6 @@ def _main_bond(solved: SolvedSite, typed: Typed):
     panel = solved.site.panel
     field = one_field(solved, f"{panel.id}.bond", typed)
     return replace(field, label=f"main bond at {panel.name}" if panel.name else "main bond")
-
-
-def fact_href(address: Address, path: str) -> str:
-    """The bench's field of a fact."""
-    element, inner = FactPath(path).element, FactPath(path).fact
-    more = "1" if inner.count(".") or inner in ("method", "egc_material", "sets") else address.more
-    return address.to(at=element, more=more, tab="facts") + "#f-" + path.replace(".", "-")
 
 
 def _lack(solved: SolvedSite, path: FactPath) -> str:

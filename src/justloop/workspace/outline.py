@@ -6,13 +6,12 @@ from dataclasses import dataclass, field, replace
 
 from django.utils.safestring import mark_safe
 
-from returnpath.rules import Evidence, open_facts
-from returnpath.site import fields_of, name_of
-from returnpath.vocabulary import fact_in
+from returnpath.site import name_of
 
 from ..drawing.marks import verdict_svg
 from .address import Address
-from .lists import levels_by_place
+from .fields import count_known, fact_href
+from .lists import grave_at, levels_by_place
 from .solved import SolvedSite
 
 MOST_TO_FIND_OUT = 3
@@ -61,19 +60,16 @@ class Outline:
         self.solved, self.address = solved, address
         self.levels = levels_by_place(found)
         self.assumed = Counter(a.path.element for a in solved.study.assumed.assumptions)
-        self.open_facts = open_facts(Evidence(solved.site, solved.study))
-        self.missing = Counter(p.element for f in self.open_facts for p, _ in f.places)
+        self.missing = Counter(p.element for f in solved.open_facts for p, _ in f.places)
 
     def line(self, element, note: str = "", mark: str = "") -> OutlineLine:
         """One element's line."""
-        known = sum(fact_in(element, i.path) is not None for i in fields_of(type(element)))
-        level = self.levels.get(element.id, "")
         return OutlineLine(
             element.id,
             name_of(element),
             self.address.to(at=element.id, tab="facts"),
-            level if level in ("danger", "fix") else "",
-            known,
+            grave_at(self.levels, element.id),
+            count_known(element),
             self.assumed[element.id],
             self.missing[element.id],
             element.id == self.address.at,
@@ -118,7 +114,7 @@ class Outline:
     def to_find_out(self) -> list[dict]:
         """What matters most to find out: the gravest questions, with where to answer them."""
         rows = []
-        for one in self.open_facts[:MOST_TO_FIND_OUT]:
+        for one in self.solved.open_facts[:MOST_TO_FIND_OUT]:
             path = one.places[0][0] if one.places else None
             rows.append(
                 {
@@ -126,10 +122,9 @@ class Outline:
                     "level": one.level,
                     "place": one.places[0][1] if one.places else "",
                     "more": max(len(one.places) - 1, 0),
-                    "href": self.address.to(at=path.element, more="1", tab="facts")
-                    + "#f-" + path.replace(".", "-") if path else "",
+                    "href": fact_href(self.solved.site, self.address, path) if path else "",
                 }
-            )  # fmt: skip
+            )
         return rows
 
 

@@ -17,7 +17,8 @@ from returnpath.working import figures
 
 from ..drawing.face import face_scene
 from .address import Address
-from .lists import levels_by_place
+from .fields import fact_href
+from .lists import grave_at, levels_by_place
 from .solved import SolvedSite
 
 LEG_PX = 165  # the longest bar
@@ -44,7 +45,7 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         "is_counted": face.is_counted,
         "space_count": len(face.spaces),
         "free_count": len(face.free),
-        "count_href": address.to(at=panel, more="1", tab="facts") + f"#f-{panel}-spaces",
+        "count_href": fact_href(site, address, f"{panel}.spaces"),
         "unplaced": [
             {"name": u.name, "id": u.id, "href": href[u.id],
              "spaces": fits(face, u)[:6]} for u in face.unplaced
@@ -71,7 +72,7 @@ def _rows(face: Face, href: dict, levels: dict, at: str) -> list[dict]:
             "name": u.name,
             "rating": f"{u.rating_a:g} A" if u.rating_a else "? A",
             "href": href[u.id],
-            "level": levels[u.id] if levels.get(u.id) in ("danger", "fix") else "",
+            "level": grave_at(levels, u.id),
             "current": u.id == at,
         }
         for u in face.units
@@ -116,16 +117,15 @@ def _load(solved: SolvedSite, panel: str, address: Address) -> dict | None:
         home = next((b for b in site.buildings), None)
         if home is None:
             return None
-        href = address.to(at=home.id, tab="facts", more="1")
-        return {"ask": f"{href}#f-{home.id}-floor_area_sqft"}
+        return {"ask": fact_href(site, address, f"{home.id}.floor_area_sqft")}
     with_one = dwelling_load(site, add=LoadItem("charger", CHARGER_A * 240, "vehicle", True))
     rating = found.rating_a
     return {
         "amps": f"{found.amps:.0f}",
         "of": f"{rating:g}" if rating else "",
-        "room": f"{found.room_a:.0f}" if found.room_a is not None and found.room_a > 0 else "",
+        "room": f"{found.room_a:.0f}" if found.room_a and found.room_a > 0 else "",
         "charger": f"{with_one.amps:.0f}" if with_one and rating else "",
-        "fits": bool(with_one and rating and with_one.amps <= rating),
+        "fits": with_one.fits if with_one else None,
         "unknown": found.unknown,
         "steps": found.steps,
     }

@@ -10,7 +10,7 @@ from returnpath.site import Circuit, Practice, name_of, read_place
 from ..drawing.looks import LOOKS, look_of
 from ..drawing.map import MapView, map_scene, worst_of
 from . import findings_view, lists, look_view, prove, shell, side_by_side, tabs
-from .address import FIRST, MAP_STAGES, STAGES, WITH_MAP, Address, job_address
+from .address import FIRST, MAP_STAGES, STAGES, Address, job_address
 from .fields import Typed, bench_fields
 from .loop_view import loop_context
 from .outline import Outline
@@ -63,7 +63,7 @@ def workspace(
         **_read_back(site, typed),
         "list_error": typed.errors.get("list", ""),
         "list_text": typed.text.get("list", ""),
-        "is_map": address.stage in WITH_MAP,
+        "is_map": address.stage in MAP_STAGES,
         "stage_template": f"workspace/stage_{address.stage}.html",
         "edit_error": typed.errors.get("", ""),
     }

@@ -4,9 +4,11 @@ from dataclasses import dataclass
 
 from returnpath import tables
 from returnpath.site import field_info, name_of, show_value
+from returnpath.vocabulary import FactPath
 
 from .address import Address
-from .lists import levels_by_place
+from .fields import fact_href
+from .lists import grave_at, levels_by_place
 from .solved import SolvedSite
 
 
@@ -32,13 +34,11 @@ class ServiceList:
 
     def row(self, what: str, element, says: str, fact: str = "", name: str = "") -> ServiceRow:
         """A row that leads to the element's facts, or to one of them."""
-        more = "1" if fact else self.address.more
-        href = self.address.to(at=element.id, tab="facts", more=more)
-        level = self.levels.get(element.id, "")
         return ServiceRow(
             what, name or name_of(element), says or "not known yet",
-            f"{href}#f-{element.id}-{fact}" if fact else href,
-            level if level in ("danger", "fix") and not fact else "",
+            fact_href(self.solved.site, self.address, FactPath.of(element.id, fact)) if fact
+            else self.address.to(at=element.id, tab="facts"),
+            "" if fact else grave_at(self.levels, element.id),
             bool(says), element.id == self.address.at and not fact,
         )  # fmt: skip
 

@@ -1,11 +1,11 @@
 """The shell around a stage: the rail, *Next*, what is known, assumed and missing."""
 
-from returnpath.rules import Evidence, next_step, open_facts
-from returnpath.site import fields_of, name_of
-from returnpath.vocabulary import fact_in
+from returnpath.rules import next_step
+from returnpath.site import name_of
+from returnpath.vocabulary import GRAVE
 
 from .address import GROUPS, STAGES, Address
-from .fields import Typed, one_field
+from .fields import Typed, count_known, fact_href, one_field
 from .solved import SolvedSite
 
 LISTS_OF_STAGE = {
@@ -16,7 +16,6 @@ LISTS_OF_STAGE = {
     "buildings": ("buildings", "panels", "feeders", "electrodes", "metals"),
 }  # fmt: skip
 MOST_PLACES = 4
-GRAVE = ("danger", "fix")
 #: Findings at a circuit that the face of its panel shows.
 OF_SPACES = ("space-conflict", "tandem-breaker", "shared-neutral-same-leg")
 
@@ -26,7 +25,7 @@ def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
     site = solved.site
     homes = {f.id for f in (*site.feeders, *site.buildings)}
     homes |= {p.id for p in site.panels if p.id != site.panel.id}
-    bad = [f for f in found if f.level in ("danger", "fix")]
+    bad = [f for f in found if f.level in GRAVE]
     service = {site.supply.id, site.service.id, site.panel.id, site.electrode.id}
     panels = {p.id for p in site.panels}
     waiting = {
@@ -70,9 +69,8 @@ def next_line(solved: SolvedSite, found, address: Address) -> dict:
             return {"text": step.text, "href": href, "question": None}
         if fact := next((f for f in _open_here(solved, address) if f.places), None):
             path, name = fact.places[0]
-            href = address.to(at=path.element, more="1", tab="facts")
-            return {"text": f"{name}: {fact.question}", "question": None,
-                    "href": f"{href}#f-{path.replace('.', '-')}"}  # fmt: skip
+            href = fact_href(site, address, path)
+            return {"text": f"{name}: {fact.question}", "href": href, "question": None}
         return _elsewhere(solved, found, address)
     step = next_step(site, solved.study, own, at=address.loop or address.at)
     place = step.place if step.place in site.elements() else ""
@@ -98,8 +96,7 @@ def _ids(site, stage: str) -> set[str]:
 
 def _open_here(solved: SolvedSite, address: Address) -> list:
     lists = LISTS_OF_STAGE[address.stage]
-    asked = open_facts(Evidence(solved.site, solved.study))
-    return [f for f in asked if f.list_name in lists]
+    return [f for f in solved.open_facts if f.list_name in lists]
 
 
 def _elsewhere(solved: SolvedSite, found, address: Address) -> dict:
@@ -116,13 +113,9 @@ def tally(solved: SolvedSite, address: Address) -> dict:
     lists = LISTS_OF_STAGE.get(address.stage, LISTS_OF_STAGE["survey"])
     site = solved.site
     ids = {e.id for name in lists for e in getattr(site, name)}
-    known = sum(_known(e) for name in lists for e in getattr(site, name))
+    known = sum(count_known(e) for name in lists for e in getattr(site, name))
     assumed = [a for a in solved.study.assumed.assumptions if a.path.element in ids]
-    asked = [
-        _question(solved, one, address)
-        for one in open_facts(Evidence(site, solved.study))
-        if one.list_name in lists
-    ]
+    asked = [_question(solved, one, address) for one in solved.open_facts if one.list_name in lists]
     return {
         "known": known,
         "assumed": len(assumed),
@@ -134,11 +127,6 @@ def tally(solved: SolvedSite, address: Address) -> dict:
             for a in assumed[:60]
         ],
     }  # fmt: skip
-
-
-def _known(element) -> int:
-    """How many facts of an element somebody gave."""
-    return sum(fact_in(element, info.path) is not None for info in fields_of(type(element)))
 
 
 def _question(solved: SolvedSite, one, address: Address) -> dict:
@@ -155,8 +143,7 @@ def _question(solved: SolvedSite, one, address: Address) -> dict:
         "text": one.question,
         "level": one.level,
         "places": [
-            {"name": name, "href": address.to(at=path.element, more="1", tab="facts")
-             + "#f-" + path.replace(".", "-")}
+            {"name": name, "href": fact_href(solved.site, address, path)}
             for path, name in one.places[:MOST_PLACES]
         ],
         "more": max(len(one.places) - MOST_PLACES, 0),

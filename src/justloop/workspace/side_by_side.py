@@ -4,6 +4,7 @@ import math
 
 from django.utils.safestring import mark_safe
 
+from returnpath.vocabulary import GRAVE
 from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
@@ -106,7 +107,6 @@ def _turned(before: SolvedSite, after: SolvedSite) -> list[dict]:
 
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six")
-GRAVE = ("danger", "fix")
 MOST_NAMED = 2
 
 

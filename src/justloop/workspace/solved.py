@@ -12,10 +12,12 @@ from returnpath.errors import BadInput
 from returnpath.rules import (
     Evidence,
     Finding,
+    OpenFact,
     SizeRow,
     findings_of,
     fold,
     next_step,
+    open_facts,
     unproven,
     worst,
 )
@@ -39,6 +41,11 @@ class SolvedSite:
     study: SiteStudy
     findings: tuple[Finding, ...]
     sizes: dict[str, SizeRow]
+
+    @cached_property
+    def open_facts(self) -> tuple[OpenFact, ...]:
+        """What checks need and nobody has given, the gravest first."""
+        return open_facts(Evidence(self.site, self.study))
 
     @cached_property
     def unproven(self) -> frozenset[str]:

@@ -1,8 +1,8 @@
 """The bench's tabs: which one is open, and what each counts."""
 
-from .address import TABS, Address
+from returnpath.vocabulary import GRAVE
 
-GRAVE = ("danger", "fix")
+from .address import TABS, Address
 
 
 def tabs(address: Address, context: dict) -> list[dict]:

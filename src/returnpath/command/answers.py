@@ -90,7 +90,10 @@ def _load(chosen: Namespace) -> int:
     of = f" of {found.rating_a:g} A" if found.rating_a else ""
     print(f"Dwelling load: {figures(found.amps)} A{of}")
     if found.unknown:
-        print(f"  at least: no nameplate of {', '.join(found.unknown)}")
+        print(f"  at least: no nameplate of {', '.join(found.unknown)}; the room is not known")
+    elif found.room_a is not None:
+        room = f"room for {figures(found.room_a)} A more" if found.fits else "more than it carries"
+        print(f"  {room}")
     _print_steps(found.steps)
     return 0
 

@@ -6,6 +6,7 @@ from ..errors import BadInput
 from ..face import judge
 from ..rules import Finding
 from ..site import apply, describe, dumps
+from ..vocabulary import GRAVE
 from .check import read_job
 
 
@@ -37,7 +38,7 @@ def _fix(chosen) -> int:
         site = mended
         print(f"{finding.key}: {'; '.join(said)}")
     Path(chosen.out).write_text(dumps(site), encoding="utf-8")
-    left = [f for f in judge(site) if f.level in ("danger", "fix")]
+    left = [f for f in judge(site) if f.level in GRAVE]
     print(f"{len(wanted)} mended, {len(left)} of danger and fix left:" if left else
           f"{len(wanted)} mended, no danger and no fix left in what is described.")  # fmt: skip
     for finding in left:
@@ -48,7 +49,7 @@ def _fix(chosen) -> int:
 def _wanted(found: tuple[Finding, ...], names: list[str]) -> list[Finding]:
     """The findings to mend; BadInput for one that is not there or that no edit mends."""
     if not names:
-        return [f for f in found if f.fix and f.level in ("danger", "fix")]
+        return [f for f in found if f.fix and f.level in GRAVE]
     chosen: list[Finding] = []
     for name in names:
         here = [f for f in found if name in (f.key, f.id)]

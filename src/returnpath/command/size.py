@@ -4,13 +4,11 @@ import argparse
 import re
 from collections.abc import Callable
 
-from .. import sizing
+from .. import sizing, tables
 from ..errors import BadInput
 from ..working import Working
 from . import answers
 
-MATERIALS = {"cu": "copper", "al": "aluminium", "copper": "copper", "aluminium": "aluminum",
-             "aluminum": "aluminium"}  # fmt: skip
 ELECTRODES = ("rod", "concrete", "ring", "water", "plate")
 SERVICE = "service conductor: 4/0, 2x4/0"
 
@@ -18,7 +16,7 @@ SERVICE = "service conductor: 4/0, 2x4/0"
 def material(text: str) -> str:
     """copper or aluminum from cu, al or the whole word."""
     try:
-        return MATERIALS[text.lower()]
+        return tables.METAL_WORDS[text.lower()]
     except KeyError:
         raise BadInput(f"“{text}” is not a metal here; cu and al are.") from None
 

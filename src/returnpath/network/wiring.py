@@ -8,7 +8,8 @@ from ..site import Circuit, Installation, Joint, Panel
 from ..site.branches import lines_of
 from ..vocabulary import BranchId, System
 
-__all__ = ["Joints", "Wiring", "has_strap", "legs_of_circuits", "lines_at", "lines_of", "wiring_of"]
+__all__ = ["Joints", "Wiring", "has_strap", "leg_of_space", "legs_of_circuits", "lines_at",
+           "lines_of", "wiring_of"]  # fmt: skip
 
 
 def lines_at(site: Installation) -> dict[str, int]:
@@ -25,6 +26,11 @@ def lines_at(site: Installation) -> dict[str, int]:
         for below in reversed(way):
             lines = found[below] = min(lines, feeds[below].poles or most)
     return found
+
+
+def leg_of_space(space: int, lines: int) -> int:
+    """The line (1, 2, 3) that a space's stab is on: two spaces a row, each row on the next."""
+    return (space - 1) // 2 % lines + 1
 
 
 def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
@@ -45,7 +51,7 @@ def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
             found[circuit.id] = tuple(range(1, lines + 1))
             continue
         if circuit.space is not None:
-            first = (circuit.space - 1) // 2 % lines
+            first = leg_of_space(circuit.space, lines) - 1
         else:
             first = turn.get(circuit.panel, 0)
             if poles == 1 and first + 1 == high:

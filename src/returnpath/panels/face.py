@@ -3,11 +3,11 @@ breakers in them; what is free and what fits there."""
 
 from dataclasses import dataclass
 
-from ..network.wiring import lines_at
+from ..network.wiring import leg_of_space, lines_at
 from ..site import Circuit, Feeder, Installation, Panel, name_of
 
-FEWEST, MOST = 12, 84  # spaces drawn where nobody has counted them
-PV_WORDS = ("inverter", "solar", "pv", "array", "battery")
+FEWEST, MOST = 12, 84  # spaces where nobody has counted them
+PV_WORDS = {"inverter", "solar", "pv", "array", "battery"}
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ class Face:
 
     def leg_of(self, space: int) -> int:
         """The leg that a space's stab is on."""
-        return (space - 1) // 2 % self.lines + 1
+        return leg_of_space(space, self.lines)
 
 
 def face_of(site: Installation, panel: str) -> Face:
@@ -82,13 +82,15 @@ def face_of(site: Installation, panel: str) -> Face:
     element = next(p for p in site.panels if p.id == panel)
     lines = max(lines_at(site).get(panel, 2), 1)
     shared = {c.shares_with for c in site.circuits if c.shares_with}
-    units = [_unit(c, lines, c.id in shared) for c in site.circuits if c.panel == panel]
+    sources = source_circuits(site)
+    units = [
+        _unit(c, lines, c.id in shared, c.id in sources) for c in site.circuits if c.panel == panel
+    ]
     units += [_feeder(f, lines) for f in site.feeders if f.source == panel]
     used = max((s for u in units for s in u.spaces), default=0)
-    count = element.spaces or max(FEWEST, used + used % 2 + 2)
-    count = min(max(count, used), MOST)
+    count = max(element.spaces or min(max(FEWEST, used + used % 2 + 2), MOST), used)
     spaces = tuple(
-        Space(n, (n - 1) // 2 % lines + 1, tuple(u for u in units if n in u.spaces))
+        Space(n, leg_of_space(n, lines), tuple(u for u in units if n in u.spaces))
         for n in range(1, count + 1)
     )
     unplaced = tuple(u for u in units if not u.spaces)
@@ -103,14 +105,19 @@ def _feeder(feeder: Feeder, lines: int) -> Unit:
                 is_feeder=True)  # fmt: skip
 
 
-def _unit(circuit: Circuit, lines: int, is_shared: bool = False) -> Unit:
+def source_circuits(site: Installation) -> set[str]:
+    """The circuits that feed in: an array's inverter hangs on them, or their name says so."""
+    named = {c.id for c in site.circuits if set((c.name or "").lower().split()) & PV_WORDS}
+    return named | {a.circuit for a in site.arrays if a.circuit}
+
+
+def _unit(circuit: Circuit, lines: int, is_shared: bool, is_source: bool) -> Unit:
     poles = min(circuit.poles or 1, lines)
     spaces = tuple(circuit.space + 2 * n for n in range(poles)) if circuit.space else ()
-    words = (circuit.name or "").lower().split()
     return Unit(
         circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces,
         circuit.tandem == "yes", circuit.shares_with or "",
-        any(w in PV_WORDS for w in words), circuit.load_va, is_shared or bool(circuit.shares_with),
+        is_source, circuit.load_va, is_shared or bool(circuit.shares_with),
     )  # fmt: skip
 
 

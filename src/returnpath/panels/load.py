@@ -6,13 +6,12 @@ heating or cooling beside it. An existing one (220.83): the first 8,000 VA in fu
 supply stands outside the 40 %. Everything on the service is counted as the dwelling's.
 """
 
-import re
 from dataclasses import dataclass
 
 from ..site import Circuit, Installation, name_of
-from ..site.serves import load_kind_in, places_of
+from ..site.serves import dwelling_words_in, load_kind_in, places_of
 from ..working import Step, figures, formula, given, note
-from .face import PV_WORDS
+from .face import source_circuits
 
 VA_A_SQFT, SMALL_VA, SMALL_AT_LEAST, LAUNDRY_VA = 3.0, 1500.0, 2, 1500.0
 FIRST = {"existing": 8_000.0, "new": 10_000.0}
@@ -21,12 +20,6 @@ DRYER_AT_LEAST, VEHICLE_AT_LEAST = 5_000.0, 7_200.0
 CENTRAL_HEAT, MANY_HEATERS, MANY = 0.65, 0.40, 4
 SERVICE_V, LEAST_SERVICE_A = 240.0, 100.0
 SECTION = {"existing": "220.83", "new": "220.82"}
-_HEAT = re.compile(r"(?i)\b(?:electric heat|baseboards?|heat strips?|wall heaters?|furnace heat)\b")
-_FIXED = re.compile(
-    r"(?i)\b(?:dishwashers?|disposals?|microwaves?|compactors?|pumps?|spa|hot tub|sauna|kiln|"
-    r"water heaters?|welders?|hoods?)\b"
-)
-_KITCHEN = re.compile(r"(?i)\b(?:kitchen|pantry|breakfast|dining|counter)\b")
 
 
 @dataclass(frozen=True)
@@ -54,8 +47,20 @@ class DwellingLoad:
 
     @property
     def room_a(self) -> float | None:
-        """Amperes left of the service's rating."""
-        return None if self.rating_a is None else self.rating_a - self.amps
+        """Amperes left of the service's rating; None while the rating or a nameplate is not
+        known: what is at least so much leaves nobody knows how little."""
+        if self.rating_a is None or self.unknown:
+            return None
+        return self.rating_a - self.amps
+
+    @property
+    def fits(self) -> bool | None:
+        """Whether the service carries it; None while that is not known."""
+        if self.rating_a is None:
+            return None
+        if self.amps > self.rating_a:
+            return False
+        return None if self.unknown else True
 
 
 def floor_area(site: Installation) -> float | None:
@@ -73,11 +78,13 @@ def dwelling_load(
     area = area_sqft or floor_area(site)
     if not area:
         return None
-    parts = [p for c in site.circuits if (p := part_of(c)) is not None]
+    feeding = source_circuits(site)
+    loads = [c for c in site.circuits if c.id not in feeding]
+    parts = [p for c in loads if (p := part_of(c)) is not None]
     if add is not None:
         parts.append(add)
     general = VA_A_SQFT * area
-    kitchens = sum(_is_small_appliance(c) for c in site.circuits)
+    kitchens = sum(_is_small_appliance(c) for c in loads)
     small = SMALL_VA * max(kitchens, SMALL_AT_LEAST)
     appliances = sum(p.va for p in parts if p.counted == "appliance")
     vehicles = sum(p.va for p in parts if p.counted == "vehicle")
@@ -117,24 +124,23 @@ def dwelling_load(
 def part_of(circuit: Circuit) -> LoadItem | None:
     """How a circuit counts beside lighting and receptacles; None for those."""
     name = circuit.name or ""
-    if set(name.lower().split()) & set(PV_WORDS):
-        return None  # it feeds in
     kind, va = circuit.load_kind or load_kind_in(name), circuit.load_va
     label = name_of(circuit)
     if "EV" in places_of(circuit):
         return LoadItem(label, max(va or 0.0, VEHICLE_AT_LEAST), "vehicle", va is not None)
     if kind == "cooling":
         return LoadItem(label, va or 0.0, "cooling", va is not None)
-    if _HEAT.search(name):
+    words = dwelling_words_in(name)
+    if "heating" in words:
         return LoadItem(label, va or 0.0, "heating", va is not None)
     if kind == "dryer":
         return LoadItem(label, max(va or 0.0, DRYER_AT_LEAST), "appliance", va is not None)
-    if kind or _FIXED.search(name) or (circuit.poles or 1) > 1:
+    if kind or "appliance" in words or (circuit.poles or 1) > 1:
         return LoadItem(label, va or 0.0, "appliance", va is not None)
     return None
 
 
 def _is_small_appliance(circuit: Circuit) -> bool:
     """A 20 A receptacle circuit of kitchen, pantry or dining room."""
-    is_kitchen = bool(_KITCHEN.search(circuit.name or ""))
+    is_kitchen = "small appliance" in dwelling_words_in(circuit.name or "")
     return circuit.breaker.rating_a == 20 and is_kitchen and part_of(circuit) is None

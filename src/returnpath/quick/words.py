@@ -6,8 +6,6 @@ from .. import tables
 from ..errors import BadInput
 
 SIZE = r"(?:[1-4]/0|\d{1,4})"
-METALS = {"cu": "copper", "copper": "copper", "al": "aluminium", "alu": "aluminium",
-          "aluminum": "aluminium", "aluminium": "aluminium"}  # fmt: skip
 ELECTRODES = {
     "rod": "rod", "rods": "rod", "pipe": "water", "water": "water", "ufer": "concrete",
     "concrete": "concrete", "rebar": "concrete", "ring": "ring", "plate": "plate",
@@ -51,8 +49,8 @@ class Words:
 
     def metal(self) -> str | None:
         """Copper or aluminum, where it is said."""
-        match = self.has(rf"\b({'|'.join(METALS)})\b")
-        return METALS[match[1]] if match else None
+        match = self.has(rf"\b({'|'.join(tables.METAL_WORDS)})\b")
+        return tables.METAL_WORDS[match[1]] if match else None
 
     def electrode(self) -> str | None:
         """The kind of electrode, where it is said."""

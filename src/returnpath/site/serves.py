@@ -1,7 +1,8 @@
 """What a circuit serves, read from its name until somebody says: places and kind of load.
 
-The words are data (``tables/place_words.csv``, ``tables/load_words.csv``): a phrase in a name
-stands for a place or a kind of load. The longest phrase wins, and its words are then used up.
+The words are data (``tables/place_words.csv``, ``load_words.csv``, ``dwelling_words.csv``): a
+phrase in a name stands for a place, a kind of load, or a part of the dwelling's load. The longest
+phrase wins, and its words are then used up.
 """
 
 import re
@@ -18,10 +19,13 @@ def places() -> dict[str, str]:
     return {r["place"]: r["label"] for r in tables.rows("places")}
 
 
+COLUMNS = {"place_words": "place", "load_words": "load_kind", "dwelling_words": "counted"}
+
+
 @cache
 def _phrases(table: str) -> tuple[tuple[re.Pattern[str], str], ...]:
     """(phrase, what it stands for), the longest first."""
-    column = {"place_words": "place", "load_words": "load_kind"}[table]
+    column = COLUMNS[table]
     found = sorted(tables.rows(table), key=lambda r: -len(r["words"]))
     return tuple(
         (re.compile(rf"(?i)(?<![a-z0-9]){r['words']}(?:s|es)?(?![a-z0-9])"), r[column])
@@ -50,6 +54,12 @@ def places_in(name: str) -> tuple[str, ...]:
 def load_kind_in(name: str) -> str | None:
     """The kind of load that a circuit's name speaks of."""
     return next(iter(_read(name, "load_words")), None)
+
+
+@lru_cache(maxsize=2048)
+def dwelling_words_in(name: str) -> tuple[str, ...]:
+    """How the dwelling's load counts what a name speaks of: heating, appliance, small appliance."""
+    return _read(name, "dwelling_words")
 
 
 def places_of(circuit: Circuit) -> tuple[str, ...]:

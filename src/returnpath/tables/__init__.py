@@ -144,6 +144,11 @@ def known_material(material: str) -> str:
     return material
 
 
+#: What people write for the metals of the job file.
+METAL_WORDS = {"cu": "copper", "copper": "copper", "al": "aluminium", "alu": "aluminium",
+               "aluminum": "aluminium", "aluminium": "aluminium"}  # fmt: skip
+
+
 def metal_name(material: str) -> str:
     """The US trade's word for a metal of the job file."""
     return "aluminum" if material == "aluminium" else material

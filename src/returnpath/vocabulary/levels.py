@@ -16,3 +16,7 @@ class Level(StrEnum):
     def rank(self) -> int:
         """0 for the worst."""
         return list(Level).index(self)
+
+
+#: What somebody must mend; the others are looked at, or known.
+GRAVE = (Level.DANGER, Level.FIX)

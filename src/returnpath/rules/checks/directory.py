@@ -2,7 +2,8 @@
 
 import re
 
-from ...site import Circuit, Feeder, Set
+from ...panels import face_of
+from ...site import Circuit, Set
 from ...working import figures
 from ..finding import MAKER, PRACTICE
 from ..registry import Evidence, check
@@ -78,30 +79,24 @@ def label_vague(s: Evidence):
     ),
 )
 def space_conflict(s: Evidence):
+    elements = s.filled.elements()
     for panel in s.filled.panels:
-        taken: dict[int, list] = {}
-        breakers: list[Circuit | Feeder] = [c for c in s.filled.circuits if c.panel == panel.id]
-        breakers += [f for f in s.filled.feeders if f.source == panel.id]
-        for one in breakers:
-            if one.space is not None:
-                for n in range(one.poles or (2 if isinstance(one, Feeder) else 1)):
-                    taken.setdefault(one.space + 2 * n, []).append(one)
-        for space, here in sorted(taken.items()):
-            halves = [c for c in here if isinstance(c, Circuit)]
-            if len(here) > 1 and not (len(here) == 2 and all(c.tandem == "yes" for c in halves)
-                                      and len(halves) == 2):  # fmt: skip
-                tandem = [c for c in halves if c.tandem is None]
+        for space in face_of(s.filled, panel.id).spaces:
+            here = [elements[unit.id] for unit in space.units]
+            if space.is_taken_twice:
+                tandem = [c for c in here if isinstance(c, Circuit) and c.tandem is None]
+                names = " and ".join(unit.name for unit in space.units)
                 yield s.found(
                     here[-1],
-                    f"Space {space} is entered for {' and '.join(c.name or c.id for c in here)}.",
+                    f"Space {space.number} is entered for {names}.",
                     "Look which it is; two half-size breakers in one space are a tandem.",
                     level="check",
                     asks=f"{tandem[0].id}.tandem" if tandem else "",
                 )
-            elif panel.spaces is not None and space > panel.spaces:
+            elif here and panel.spaces is not None and space.number > panel.spaces:
                 yield s.found(
                     here[0],
-                    f"Space {space} of a panel with {panel.spaces}.",
+                    f"Space {space.number} of a panel with {panel.spaces}.",
                     "Look where its breaker is.",
                     level="check",
                 )

@@ -1,6 +1,7 @@
 """Neutral: its size, what it shares, and what happens when it is lost."""
 
 from ... import sizing, tables
+from ...panels import face_of, fits
 from ...site import Set
 from ...working import figures
 from ..finding import PRACTICE
@@ -199,16 +200,17 @@ def shared_neutral_same_leg(s: Evidence):
             f"On the same leg as {first.name or first.id}: the neutral carries"
             f" {figures(amps)} A, up to {both:g} A, behind no breaker of its own.",
             "Move one of them to a space on the other leg.",
-            fix=(Set(path=f"{second.id}.space", value=_free_space(s, second)),),
+            fix=_to_another_leg(s, second),
         )
 
 
-def _free_space(s: Evidence, circuit) -> int:
-    """The nearest free space on another line."""
-    taken = {c.space for c in s.filled.circuits if c.panel == circuit.panel}
-    mine = (circuit.space - 1) // 2 % 2
-    free = [n for n in range(1, 85) if n not in taken and (n - 1) // 2 % 2 != mine]
-    return min(free, key=lambda n: abs(n - circuit.space))
+def _to_another_leg(s: Evidence, circuit) -> tuple[Set, ...]:
+    """To the nearest free space on another line, where the panel has one."""
+    face = face_of(s.filled, circuit.panel)
+    unit = next(u for u in face.units if u.id == circuit.id)
+    there = [n for n in fits(face, unit) if face.leg_of(n) != face.leg_of(unit.first)]
+    nearest = min(there, key=lambda n: abs(n - unit.first), default=None)
+    return () if nearest is None else (Set(path=f"{circuit.id}.space", value=nearest),)
 
 
 @check(
