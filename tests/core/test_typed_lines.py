@@ -50,6 +50,11 @@ class Lines(unittest.TestCase):
                     self.assertTrue(made.title)
                     apply_all(SITE, made.edits)
 
+    def test_a_distance_from_the_panel_is_no_length_of_a_rod(self):
+        made = read_place(SITE, "rod 8 ft from the panel")
+        self.assertEqual((made.kind, made.is_complete), ("electrode", False))
+        self.assertIn("from the panel", made.problems[0])
+
     def test_every_way_to_write_it_is_the_same(self):
         for words in itertools.product(BREAKER, CABLE, LENGTH):
             line = f"{' '.join(words)} kitchen counter"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ..network.wiring import leg_of_space, lines_at
 from ..site import Circuit, Feeder, Installation, Panel, name_of
 
-FEWEST, MOST = 12, 84  # spaces where nobody has counted them
+FEWEST, MOST_SPACES = 12, 84  # spaces where nobody has counted them
 PV_WORDS = {"inverter", "solar", "pv", "array", "battery"}
 
 
@@ -49,7 +49,7 @@ class Space:
     @property
     def is_taken_twice(self) -> bool:
         """Two breakers are entered there that are no halves of a tandem."""
-        return len(self.units) > (2 if all(u.is_tandem for u in self.units) else 1)
+        return are_too_many([u.is_tandem for u in self.units])
 
 
 @dataclass(frozen=True)
@@ -77,6 +77,30 @@ class Face:
         return leg_of_space(space, self.lines)
 
 
+def spaces_of(breaker: Circuit | Feeder, lines: int) -> tuple[int, ...]:
+    """The spaces a breaker takes in a panel of so many lines, one under the other; none where it
+    is not placed. A feeder's takes every line unless it is said."""
+    usual = lines if isinstance(breaker, Feeder) else 1
+    poles = min(breaker.poles or usual, lines)
+    return tuple(breaker.space + 2 * n for n in range(poles)) if breaker.space else ()
+
+
+def taken_spaces(site: Installation, panel: str) -> dict[int, list[Circuit | Feeder]]:
+    """space → the breakers entered there, in the order of the spaces."""
+    lines = lines_at(site).get(panel, 2)
+    taken: dict[int, list[Circuit | Feeder]] = {}
+    here: list[Circuit | Feeder] = [c for c in site.circuits if c.panel == panel]
+    for breaker in (*here, *(f for f in site.feeders if f.source == panel)):
+        for space in spaces_of(breaker, lines):
+            taken.setdefault(space, []).append(breaker)
+    return dict(sorted(taken.items()))
+
+
+def are_too_many(tandems: list[bool]) -> bool:
+    """Whether so many breakers are too many for one space: more than one or two half-size ones."""
+    return len(tandems) > (2 if all(tandems) else 1)
+
+
 def face_of(site: Installation, panel: str) -> Face:
     """The face of a panel of a site: its circuits' breakers and those of the feeders it feeds."""
     element = next(p for p in site.panels if p.id == panel)
@@ -88,7 +112,7 @@ def face_of(site: Installation, panel: str) -> Face:
     ]
     units += [_feeder(f, lines) for f in site.feeders if f.source == panel]
     used = max((s for u in units for s in u.spaces), default=0)
-    count = max(element.spaces or min(max(FEWEST, used + used % 2 + 2), MOST), used)
+    count = max(element.spaces or min(max(FEWEST, used + used % 2 + 2), MOST_SPACES), used)
     spaces = tuple(
         Space(n, leg_of_space(n, lines), tuple(u for u in units if n in u.spaces))
         for n in range(1, count + 1)
@@ -100,9 +124,8 @@ def face_of(site: Installation, panel: str) -> Face:
 def _feeder(feeder: Feeder, lines: int) -> Unit:
     """A feeder's breaker: what hangs on it is not a load of this panel's legs alone."""
     poles = min(feeder.poles or lines, lines)
-    spaces = tuple(feeder.space + 2 * n for n in range(poles)) if feeder.space else ()
-    return Unit(feeder.id, name_of(feeder), feeder.breaker.rating_a, poles, spaces, False,
-                is_feeder=True)  # fmt: skip
+    return Unit(feeder.id, name_of(feeder), feeder.breaker.rating_a, poles,
+                spaces_of(feeder, lines), False, is_feeder=True)  # fmt: skip
 
 
 def source_circuits(site: Installation) -> set[str]:
@@ -113,9 +136,8 @@ def source_circuits(site: Installation) -> set[str]:
 
 def _unit(circuit: Circuit, lines: int, is_shared: bool, is_source: bool) -> Unit:
     poles = min(circuit.poles or 1, lines)
-    spaces = tuple(circuit.space + 2 * n for n in range(poles)) if circuit.space else ()
     return Unit(
-        circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces,
+        circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces_of(circuit, lines),
         circuit.tandem == "yes", circuit.shares_with or "",
         is_source, circuit.load_va, is_shared or bool(circuit.shares_with),
     )  # fmt: skip

@@ -2,8 +2,8 @@
 
 import re
 
-from ...panels import face_of
-from ...site import Circuit, Set
+from ...panels import are_too_many, taken_spaces
+from ...site import Circuit, Set, name_of
 from ...working import figures
 from ..finding import MAKER, PRACTICE
 from ..registry import Evidence, check
@@ -76,27 +76,25 @@ def label_vague(s: Evidence):
         "feeders.poles",
         "feeders.space",
         "panels.spaces",
+        "supplies.system",
     ),
 )
 def space_conflict(s: Evidence):
-    elements = s.filled.elements()
     for panel in s.filled.panels:
-        for space in face_of(s.filled, panel.id).spaces:
-            here = [elements[unit.id] for unit in space.units]
-            if space.is_taken_twice:
+        for space, here in taken_spaces(s.filled, panel.id).items():
+            if are_too_many([getattr(one, "tandem", None) == "yes" for one in here]):
                 tandem = [c for c in here if isinstance(c, Circuit) and c.tandem is None]
-                names = " and ".join(unit.name for unit in space.units)
                 yield s.found(
                     here[-1],
-                    f"Space {space.number} is entered for {names}.",
+                    f"Space {space} is entered for {' and '.join(map(name_of, here))}.",
                     "Look which it is; two half-size breakers in one space are a tandem.",
                     level="check",
                     asks=f"{tandem[0].id}.tandem" if tandem else "",
                 )
-            elif here and panel.spaces is not None and space.number > panel.spaces:
+            elif panel.spaces is not None and space > panel.spaces:
                 yield s.found(
                     here[0],
-                    f"Space {space.number} of a panel with {panel.spaces}.",
+                    f"Space {space} of a panel with {panel.spaces}.",
                     "Look where its breaker is.",
                     level="check",
                 )

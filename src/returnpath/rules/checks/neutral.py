@@ -1,7 +1,8 @@
 """Neutral: its size, what it shares, and what happens when it is lost."""
 
 from ... import sizing, tables
-from ...panels import face_of, fits
+from ...network.wiring import leg_of_space, lines_at
+from ...panels import MOST_SPACES, taken_spaces
 from ...site import Set
 from ...working import figures
 from ..finding import PRACTICE
@@ -206,10 +207,11 @@ def shared_neutral_same_leg(s: Evidence):
 
 def _to_another_leg(s: Evidence, circuit) -> tuple[Set, ...]:
     """To the nearest free space on another line, where the panel has one."""
-    face = face_of(s.filled, circuit.panel)
-    unit = next(u for u in face.units if u.id == circuit.id)
-    there = [n for n in fits(face, unit) if face.leg_of(n) != face.leg_of(unit.first)]
-    nearest = min(there, key=lambda n: abs(n - unit.first), default=None)
+    taken, lines = taken_spaces(s.filled, circuit.panel), lines_at(s.filled)[circuit.panel]
+    mine = leg_of_space(circuit.space, lines)
+    free = [n for n in range(1, (s.panels[circuit.panel].spaces or MOST_SPACES) + 1)
+            if n not in taken and leg_of_space(n, lines) != mine]  # fmt: skip
+    nearest = min(free, key=lambda n: abs(n - circuit.space), default=None)
     return () if nearest is None else (Set(path=f"{circuit.id}.space", value=nearest),)
 
 

@@ -19,7 +19,7 @@ NO_GROUND = (
     rf"{_G}\b{_NOT_G}(?:[\s-]+(?:wire|conductor))?"
     r"|\bun-?grounded\b|\bnot\s+grounded\b|\bw/o\s*g\b|\bno\s+g\b"
     rf"|\b{_G}(?:\s+wire)?\s+(?:is\s+)?(?:missing|absent|none)\b"
-    r"|\b2\s*-?\s*wire\b(?!\s*(?:with|w/|plus|\+))"
+    r"|\b2\s*-?\s*(?:wire|conductor)\b(?!\s*(?:with|w/|plus|\+))"
 )
 WITH_GROUND = (
     rf"(?:\bwith\b|\bw/|\bplus\b|\band\b|\+|&)\s*(?:an?\s+)?(?:equipment\s+)?{_G}\b{_NOT_G}"
@@ -150,7 +150,7 @@ def _ground(line: Line) -> None:
         line.give("egc", "none", "no ground")
     # “10 ground”, “ground 10”, “+ #10 gnd”
     for pattern in (
-        rf"{_JOIN}\b{_G}{_NOT_G}(?:\s+(?:wire|conductor))?\s*(?:is|of|:|=)?\s*#?({SZ})\b(?:\s*(?:awg|ga))?(?!\s*(?:{UNIT}|v\b|a\b|/|#))",
+        rf"{_JOIN}\b{_G}{_NOT_G}(?:\s+(?:wire|conductor))?\s*(?:is|of|:|=)?\s*#?({SZ})\b(?:\s*(?:awg|gauge|gage|ga\b\.?))?(?!\s*(?:{UNIT}|v\b|a\b|/|#))",
         rf"{_JOIN}#?(?<![\d/-])({SZ})\s*(?:awg|ga|gauge)?\s*(?:bare\s+|green\s+|cu\s+|copper\s+)?(?:{_G}|g)\b{_NOT_G}"
         r"(?:\s+(?:wire|conductor))?",
     ):
@@ -314,7 +314,7 @@ def _plates(line: Line) -> None:
 def _wires(line: Line) -> None:
     awg = r"\s*(?:awg|ga\.?|gauge|gage)\b"
     for pattern in (
-        rf"#?(?<![\d/-])({SZ})\s*(?:awg|ga)?\s*(?:bare\s+)?neutral\b",
+        rf"#?(?<![\d/-])({SZ})\s*(?:awg|gauge|gage|ga)?\s*(?:bare\s+)?neutral\b",
         rf"\bneutral\s*(?:is|of|:)?\s*#?({SZ})\b(?:\s*awg)?(?!\s*(?:{UNIT}|a\b))",
     ):
         for match in list(line.find(pattern)):

@@ -12,7 +12,7 @@ CIRCUIT, PANEL, ELECTRODE, METAL, BUILDING, SUPPLY, SERVICE, ARRAY = (
 _PANEL = (
     r"\bsub\s*-?\s*panels?\b|\bpanel\s*boards?\b|\bload\s+cent(?:er|re)s?\b"
     r"|(?<!main )\bbreaker\s+(?:panel|box)\b|\bfuse\s*box\b|\bmlo\b|\bmain\s+lugs?(?:\s+only)?\b"
-    r"|(?<!solar )(?<!control )(?<!pv )(?<!service )(?<!main )\bpanels?\b"
+    r"|(?<!solar )(?<!control )(?<!pv )(?<!service )(?<!main )(?<!from the )\bpanels?\b"
     r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b|\bsub\s*-?\s*feed\b|^\s*feed\b|\bfeed\s+to\b(?=\s+(?:the\s+)?[a-z])"
 )
 _ELECTRODES = (
@@ -86,11 +86,15 @@ def kind_of(line: Line) -> LineKind:
         m.startswith("wires ") for m in line.marks
     )
     electric = wired or bool(line.facts.keys() & {"line_size", "method", "raceway_size"})
+    if wired:  # how far it is, no panel of its own
+        line.take_all(r"\bfrom\s+the\s+panel\b(?=\s*(?:$|[,;]))")
     if array := line.first(_ARRAY):
         # “PV backfeed 40A 8/3” is the circuit that an array feeds in by.
         if wired:
             return LineKind(CIRCUIT, None, doubts=(ARRAY,))
         return LineKind(ARRAY, array)
+    if line.first(r"\bmicro\s*-?\s*inverters?\b"):
+        return LineKind(CIRCUIT, None, doubts=(ARRAY,)) if wired else LineKind(ARRAY, None)
     bonded = _bond_to_a_panel(line)
     if bonded is not None:
         return bonded
@@ -115,6 +119,10 @@ def kind_of(line: Line) -> LineKind:
     if not wired:
         for of, pattern in _ELECTRODES:
             if found := line.first(pattern):
+                if re.search(r"(?i)\bfrom\s+the\s+panel\b", line.text):
+                    line.problems.append(
+                        "How far it is from the panel is not kept: write its own length, 8 ft."
+                    )
                 return LineKind(ELECTRODE, found, of)
         if line.first(GEC_WORDS) and (found := line.first(metal_words("water"))):
             return LineKind(ELECTRODE, found, "water")

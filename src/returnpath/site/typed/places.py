@@ -54,6 +54,8 @@ def fed_from(site: Installation, line: Line) -> str | None:
         said = line.text[match.start(1) : match.end(1)].strip()
         known = ", ".join(name_of(p) for p in site.panels)
         line.take(match)
+        if len(site.panels) == 1 and said.lower() in ("panel", "main panel", "service panel"):
+            return site.panel.id
         line.problems.append(f"There is no panel called “{said}”; there are: {known}.")
     return None
 

@@ -113,7 +113,8 @@ def service(m: Making) -> None:
     elif "underground" in line.marks or re.search(r"underground|lateral", word):
         facts["run"] = "underground"
     line.take_all(r"\b(?:overhead|underground|drop|lateral|triplex|conductors?|feed)\b")
-    if line.facts.get("method") == "SE":
+    said = line.facts.get("method")
+    if said == "SE" or (said == "MHF" and re.search(r"(?i)\burd\b", line.text)):
         line.facts.pop("method")  # a service cable is what the run is
     if "run" not in facts and "triplex" in line.low:
         facts["run"] = "overhead"

@@ -71,7 +71,8 @@ def read_methods(line: Line) -> None:
     ):
         line.marks.add("old")
     line.take_all(
-        r"\b(?:under\s?ground|buried|direct[\s-]+burial|in\s+(?:a\s+)?trench)\b", "underground"
+        r"\b(?:under\s?ground|(?:direct(?:ly)?[\s-]+)?buried|buried\s+direct|direct[\s-]+burial|in\s+(?:a\s+)?trench)\b",
+        "underground",
     )
     line.take_all(r"\boverhead\b|\baerial\b", "overhead")
 
