@@ -144,6 +144,27 @@ def _short(s: Evidence, upsized: bool):
             yield run, row
 
 
+COOL_C, COOL_MOST_A = 60, 100  # unmarked terminals up to so much count as 60 °C: 110.14(C)(1)(a)
+
+
+def _hangs_on_terminals(s: Evidence, run, row):
+    """The panel whose terminals nobody has read, where 60 °C would make the lines no larger than
+    they must be and the EGC enough; None where that changes nothing."""
+    panel = s.panels[getattr(run, "panel", None) or run.source]
+    if s.known(f"{panel.id}.terminals_c") or run.breaker.rating_a > COOL_MOST_A:
+        return None
+    least = sizing.smallest_egc(
+        run.breaker.rating_a,
+        line=run.line_size,
+        material=row.needed_material,
+        line_material=run.line_material,
+        column_c=COOL_C,
+        edition=s.edition,
+        sets=getattr(run, "sets", None) or 1,
+    )
+    return panel if tables.area(row.installed) >= tables.area(least.value) else None
+
+
 #: Since then a qualified person may size it to work (250.122(B), exception).
 QUALIFIED_FROM = 2020
 
@@ -194,15 +215,28 @@ def egc_small(s: Evidence):
         "circuits.breaker.rating_a",
         "circuits.egc_size",
         "circuits.length_ft",
+        "circuits.line_material",
         "circuits.line_size",
         "feeders.breaker.rating_a",
         "feeders.egc_size",
+        "feeders.line_material",
         "feeders.line_size",
+        "panels.terminals_c",
     ),
 )
 def egc_not_upsized(s: Evidence):
     for run, row in _short(s, upsized=True):
         needed = f"{name(row.needed)} {row.needed_material}"
+        if (panel := _hangs_on_terminals(s, run, row)) is not None:
+            yield s.found(
+                run,
+                f"EGC {name(row.installed)} beside {name(run.line_size)} lines: right where the"
+                f" terminals are 60 °C; {needed} is needed where they are 75 °C.",
+                "Read the temperature on the breaker and on what it feeds.",
+                level="check",
+                asks=f"{panel.id}.terminals_c",
+            )
+            continue
         found = f"{name(row.installed)} beside {name(run.line_size)} lines; {needed} is needed"
         if s.edition >= QUALIFIED_FROM:
             found += ", unless a qualified person sized it as an effective path and says so"
