@@ -103,8 +103,10 @@ def _move(request, site, path: str, text: str) -> Change:
     circuits = {c.id: c for c in site.circuits}
     for one in text.split(",")[:MOST_MOVES]:
         circuit, _, space = one.partition(":")
-        if circuit not in circuits or not (space.isdecimal() and len(space) < 4):
+        if not (space.isdecimal() and len(space) < 4):
             raise BadInput(OLD_PAGE)
+        if circuit not in circuits:
+            raise BadInput("That part was removed meanwhile.")
         info = field_info(circuits[circuit], "space")
         edits.append(Set(path=FactPath.of(circuit, "space"), value=parse_text(info, space)))
         said.append(f"{name_of(circuits[circuit])} to space {space}")
