@@ -48,7 +48,7 @@ class Check:
     kind: str
     needs: tuple[str, ...]
     root: bool
-    look: Callable[["Evidence"], Iterable["Yielded"]]
+    look: "Look"
 
     def authority(self, edition: int) -> Authority:
         """What it rests on in ``edition``; a section with “?” is to be checked locally."""
@@ -76,6 +76,8 @@ class Yielded:
 #: What is to be done where only a fact is missing.
 VERIFY = "Field verify, then enter it."
 
+#: A check's function: what it finds in the evidence.
+Look = Callable[["Evidence"], Iterable[Yielded]]
 _CHECKS: dict[str, Check] = {}
 
 
@@ -88,13 +90,13 @@ def check(
     needs: tuple[str, ...],
     kind: str = RULE,
     root: bool = False,
-):
+) -> Callable[[Look], Look]:
     """Enter a check. ``topic`` a key of sections.csv (with ``kind`` rule), else words;
     ``needs`` the facts it reads; ``root``: mending it may make others go, so they are folded
     under it."""
     assert level in LEVELS and kind in (RULE, LOCAL, MAKER, PRACTICE)
 
-    def enter(function: Callable) -> Callable:
+    def enter(function: Look) -> Look:
         module = sys.modules[function.__module__]
         family = getattr(module, "FAMILY", module.__name__.rsplit(".", 1)[-1])
         assert id not in _CHECKS, id

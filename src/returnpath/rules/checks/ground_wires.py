@@ -1,20 +1,23 @@
 """Return path, the EGC: is there one, does it count, is it large enough."""
 
+from collections.abc import Iterator
+
 from ... import sizing, tables
 from ...errors import BadInput
-from ...site import Set
-from ..registry import Evidence, check
+from ...site import Circuit, Feeder, Panel, Set
+from ..registry import Evidence, Yielded, check
+from ..sizes import SizeRow
 
 FAMILY = "return_path"
 name = tables.size_name
 
 
-def runs(s: Evidence):
+def runs(s: Evidence) -> tuple[Circuit | Feeder, ...]:
     """Circuits and feeders: what has an EGC of its own."""
     return (*s.filled.circuits, *s.filled.feeders)
 
 
-def is_old_work(circuit) -> bool:
+def is_old_work(circuit: Circuit) -> bool:
     """Old two-wire and three-wire work: the old-work family judges it."""
     if circuit.load_kind in ("range", "dryer") and circuit.neutral == "yes":
         return True
@@ -51,12 +54,11 @@ def is_old_work(circuit) -> bool:
         "panels.terminals_c",
     ),
 )
-def egc_missing(s: Evidence):
+def egc_missing(s: Evidence) -> Iterator[Yielded]:
     for run in runs(s):
-        is_feeder = run in s.filled.feeders
         if run.egc != "none":
             continue
-        if is_feeder:
+        if isinstance(run, Feeder):
             # Another building's feeder and the service side have checks of their own; where the
             # neutral is bonded past the service, one finding says both, in their order.
             bonded = s.panels[run.to].bond == "in"
@@ -72,7 +74,7 @@ def egc_missing(s: Evidence):
             continue  # metal that may count, and what is no path at all, have their own checks
         size = needed_egc(s, run)
         wire = f"{name(size)} copper" if size else "an equipment grounding conductor"
-        fix = (Set(path=f"{run.id}.egc", value="wire"),)
+        fix: tuple[Set, ...] = (Set(path=f"{run.id}.egc", value="wire"),)
         if size:
             fix = (*fix, Set(path=f"{run.id}.egc_size", value=size))
         yield s.found(
@@ -84,7 +86,7 @@ def egc_missing(s: Evidence):
         )
 
 
-def _may_be_old(s: Evidence, circuit) -> bool:
+def _may_be_old(s: Evidence, circuit: Circuit) -> bool:
     """Whether a circuit is of a time, or a wiring, that had no EGC, and nobody said what hangs on
     it: two slots may remain."""
     from .old_work import GROUND_SINCE, year_of
@@ -108,7 +110,7 @@ MAY_COUNT = (
 )
 
 
-def _nothing(run) -> str:
+def _nothing(run: Circuit | Feeder) -> str:
     """What is not there, by what is relied on instead."""
     relied = getattr(run, "relied_on", None)
     if relied == "PVC ENT LFNC":
@@ -116,7 +118,7 @@ def _nothing(run) -> str:
     return "No path back for a fault current: there is no EGC."
 
 
-def needed_egc(s: Evidence, run) -> str | None:
+def needed_egc(s: Evidence, run: Circuit | Feeder) -> str | None:
     if run.breaker.rating_a is None or run.line_size is None or tables.is_metric(run.line_size):
         return None
     try:
@@ -132,7 +134,7 @@ def needed_egc(s: Evidence, run) -> str | None:
         return None
 
 
-def _short(s: Evidence, upsized: bool):
+def _short(s: Evidence, upsized: bool) -> Iterator[tuple[Circuit | Feeder, SizeRow]]:
     """(run, row) of EGCs that are too small, because of upsizing or not."""
     for run in runs(s):
         row = s.sizes.get(f"{run.id}.egc_size")
@@ -147,14 +149,15 @@ def _short(s: Evidence, upsized: bool):
 COOL_C, COOL_MOST_A = 60, 100  # unmarked terminals up to so much count as 60 °C: 110.14(C)(1)(a)
 
 
-def _hangs_on_terminals(s: Evidence, run, row):
+def _hangs_on_terminals(s: Evidence, run: Circuit | Feeder, row: SizeRow) -> Panel | None:
     """The panel whose terminals nobody has read, where 60 °C would make the lines no larger than
     they must be and the EGC enough; None where that changes nothing."""
-    panel = s.panels[getattr(run, "panel", None) or run.source]
-    if s.known(f"{panel.id}.terminals_c") or run.breaker.rating_a > COOL_MOST_A:
+    panel = s.panels[run.source if isinstance(run, Feeder) else run.panel]
+    rating = run.breaker.rating_a
+    if rating is None or rating > COOL_MOST_A or s.known(f"{panel.id}.terminals_c"):
         return None
     least = sizing.smallest_egc(
-        run.breaker.rating_a,
+        rating,
         line=run.line_size,
         material=row.needed_material,
         line_material=run.line_material,
@@ -169,7 +172,7 @@ def _hangs_on_terminals(s: Evidence, run, row):
 QUALIFIED_FROM = 2020
 
 
-def _larger_egc(s: Evidence, run, row, found: str):
+def _larger_egc(s: Evidence, run: Circuit | Feeder, row: SizeRow, found: str) -> Yielded:
     """The finding of either check: the same wire mends both."""
     wire = f"{name(row.needed)} {row.needed_material}"
     return s.found(
@@ -198,7 +201,7 @@ def _larger_egc(s: Evidence, run, row, found: str):
         "feeders.line_size",
     ),
 )
-def egc_small(s: Evidence):
+def egc_small(s: Evidence) -> Iterator[Yielded]:
     for run, row in _short(s, upsized=False):
         needed = f"{name(row.needed)} {row.needed_material}"
         found = f"{name(row.installed)}; {needed} is needed for {run.breaker.rating_a:g} A."
@@ -224,7 +227,7 @@ def egc_small(s: Evidence):
         "panels.terminals_c",
     ),
 )
-def egc_not_upsized(s: Evidence):
+def egc_not_upsized(s: Evidence) -> Iterator[Yielded]:
     for run, row in _short(s, upsized=True):
         needed = f"{name(row.needed)} {row.needed_material}"
         if (panel := _hangs_on_terminals(s, run, row)) is not None:
@@ -267,7 +270,7 @@ FLEX_LIMIT_A = {"FMC": 20, "LFMC 3/8-1/2": 20, "LFMC 3/4-1-1/4": 60}
         "panels.terminals_c",
     ),
 )
-def egc_not_a_lawful_path(s: Evidence):
+def egc_not_a_lawful_path(s: Evidence) -> Iterator[Yielded]:
     forms = {r["return_path"]: r for r in tables.rows("conductor_forms")}
     for circuit in s.filled.circuits:
         form = circuit.relied_on
@@ -298,7 +301,7 @@ LABELS = {
 }
 
 
-def _form_problem(row, form: str, circuit) -> str:
+def _form_problem(row: dict[str, str] | None, form: str, circuit: Circuit) -> str:
     """Why a form does not count here; "" where it does."""
     if form in FLEX_LIMIT_A:
         limit = FLEX_LIMIT_A[form]
@@ -327,7 +330,7 @@ def _form_problem(row, form: str, circuit) -> str:
         "circuits.shares_egc_with",
     ),
 )
-def egc_shared_too_small(s: Evidence):
+def egc_shared_too_small(s: Evidence) -> Iterator[Yielded]:
     by_id = {c.id: c for c in s.filled.circuits}
     for circuit in s.filled.circuits:
         owner = by_id.get(circuit.shares_egc_with or "")
