@@ -9,6 +9,8 @@ import tempfile
 import time
 from pathlib import Path
 
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the application has it
+
 ROOT = Path(__file__).resolve().parents[1]
 CHANGES = 200
 

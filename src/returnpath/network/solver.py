@@ -11,6 +11,7 @@ of a singular matrix. SciPy is imported at the first solve.
 import cmath
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -24,8 +25,7 @@ CLOSED_OHM = 1e-6
 SMALL = 128
 
 
-@dataclass(frozen=True, slots=True)
-class Branch:
+class Branch(NamedTuple):
     """An impedance ``ohm`` from node ``a`` to node ``b``; its current is counted from a to b."""
 
     id: str
@@ -225,6 +225,11 @@ class Solution:
             self._units[node] = found
         return found
 
+    @property
+    def every(self) -> np.ndarray | None:
+        """The units of all nodes, a column each, where they were solved at once."""
+        return self._all
+
     def column(self, a: str, b: str) -> np.ndarray:
         """Node volts when 1 A is put in at ``a`` and taken out at ``b``."""
         if b == EARTH:
@@ -316,6 +321,12 @@ class Nudged(Solution):
         """Node volts when 1 A is put in at ``node`` and taken out at remote earth."""
         found = self._units.get(node)
         if found is None:
-            plain = self._base.unit(node)
-            found = self._units[node] = plain - self._d * (self._k * plain[self._index])
+            plain, every = self._base.unit(node), self._base.every
+            if every is not None and self._all is None:
+                self._all = every - np.outer(self._d, self._k * every[self._index])
+            if self._all is not None:
+                found = self._all[:, self.network.nodes[node]]
+            else:
+                found = plain - self._d * (self._k * plain[self._index])
+            self._units[node] = found
         return found

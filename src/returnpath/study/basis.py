@@ -1,7 +1,7 @@
 """What the figures of one fault rest on, kept for those that are asked for later."""
 
 import math
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from .. import conductor
 from ..network.build import egc_wire, line_wire, neutral_wire, return_branches, run_ohm
@@ -33,8 +33,7 @@ def settled(amps: float) -> float:
     return 0.0 if amps < NO_CURRENT_A else amps
 
 
-@dataclass(frozen=True)
-class Basis:
+class Basis(NamedTuple):
     """How a fault was seen in the weakest and the strongest state, what carries it, what opens.
 
     ``spine`` and ``place`` are what the figures were computed from; ``states`` is the whole site
@@ -68,8 +67,10 @@ class Basis:
 
     def worst_ratio(self) -> float:
         """The conductor that gets hottest for each A²s of the fault."""
-        upstream = self.spine.worst_ratio(self.low.solved, self.low.port)
-        return max([upstream, *(c.ratio for c in self.own)])
+        worst = self.spine.worst_ratio(self.low.solved, self.low.port)
+        for carrier in self.own:
+            worst = max(worst, carrier.ratio)
+        return worst
 
     def slow_s(self, unproved: bool):
         """The slow edge of the set as a function of the fault's current."""

@@ -8,6 +8,7 @@ lies at an end of the range or just below a magnetic step.
 import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ..vocabulary import FactPath
 
@@ -20,8 +21,7 @@ NO_CURRENT_A = 1e-3
 LEAST_SHARE = 1e-3  # a device or conductor with less of a fault has no part in it
 
 
-@dataclass(frozen=True, slots=True)
-class Carrier:
+class Carrier(NamedTuple):
     """A conductor of the loop: its place, its name, its I²t limit, its share of the current."""
 
     path: FactPath

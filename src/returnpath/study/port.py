@@ -61,7 +61,13 @@ class Place:
 
     def line_node(self, leg: int) -> NodeId:
         """The panel's line bar, or its lug ahead of its main."""
-        return node_of(self.panel, "lug" if self.side is Side.LINE else "L", leg)
+        return self._line_nodes[leg]
+
+    @cached_property
+    def _line_nodes(self) -> tuple[NodeId, ...]:
+        """By the line's number; none has 0."""
+        part = "lug" if self.side is Side.LINE else "L"
+        return tuple(node_of(self.panel, part, n) for n in range(4))
 
     def run_ohms(self, celsius: float, hz: float) -> tuple[complex, dict[str, complex]]:
         """(a line's ohms, the ohms of each way home) of its circuit's run at a temperature."""

@@ -1,7 +1,7 @@
 """One solved state of a network, and the pairs of nodes that it is seen from (method 3)."""
 
-from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -13,8 +13,7 @@ OPEN_OHM = 1e9
 EARTH_INDEX = -1  # of remote earth in a list of every node, where it is the last
 
 
-@dataclass(frozen=True)
-class Port:
+class Port(NamedTuple):
     """A pair of nodes seen from outside: open volts, Z_th, and node volts per ampere drawn
     (``column``, and the same as a list with remote earth last: one is read from it in no time).
     ``size`` the absolute value of the open volts."""
@@ -39,6 +38,7 @@ class Solved:
         self.solution = solution
         self._ports: dict[tuple[str, str], Port] = {}
         self._flows: dict[tuple[str, str], np.ndarray] = {}
+        self._sizes: dict[tuple[str, str], np.ndarray] = {}
 
     def has(self, node: str) -> bool:
         """Whether the node is a part of the network."""
@@ -81,8 +81,18 @@ class Solved:
         found = self._flows.get((port.a, port.b))
         if found is None:
             a, b, siemens = self.network.ends
-            column = np.append(port.column, 0)  # the last row is earth
+            column = np.array(port.each)  # the last row is earth
             found = self._flows[port.a, port.b] = (column[a] - column[b]) * siemens
+        return found
+
+    def sizes(self, port: Port) -> np.ndarray:
+        """The absolute values of ``flows``, and 0 for a branch that is not there, last."""
+        found = self._sizes.get((port.a, port.b))
+        if found is None:
+            flows = self.flows(port)
+            found = np.zeros(len(flows) + 1)
+            np.abs(flows, out=found[:-1])
+            self._sizes[port.a, port.b] = found
         return found
 
     def earth_share(self, port: Port) -> float:

@@ -211,8 +211,7 @@ class Spine:
         key = (id(solved), port.a, port.b)
         found = self._shares_kept.get(key)
         if found is None:
-            flows = np.append(np.abs(solved.flows(port)), 0.0)
-            shares = flows[self._places_of_devices(solved)].max(axis=1, initial=0.0)
+            shares = solved.sizes(port)[self._places_of_devices(solved)].max(axis=1, initial=0.0)
             found = [
                 (placed.path, (placed.breaker, min(share, 1.0)))
                 for placed, share in zip(self._devices, shares.tolist(), strict=True)
@@ -260,7 +259,7 @@ class Spine:
     def carriers(self, solved: Solved, port: Port) -> tuple[Carrier, ...]:
         """Every conductor of the network that carries a part of a fault, with its share."""
         there, places, _ = self._conductors_of(solved)
-        shares = np.abs(solved.flows(port)[places])
+        shares = solved.sizes(port)[places]
         return tuple(
             Carrier(c.path, c.label, c.i2t, float(share))
             for c, share in zip(there, shares, strict=True)
@@ -273,9 +272,9 @@ class Spine:
         found = self._shares_kept.get(key)
         if found is None:
             _, places, limits = self._conductors_of(solved)
-            shares = np.abs(solved.flows(port)[places])
+            shares = solved.sizes(port)[places]  # a copy
             shares[shares <= LEAST_SHARE] = 0
-            found = float(np.max(shares**2 / limits, initial=0.0))
+            found = float((shares**2 / limits).max(initial=0.0))
             self._shares_kept[key] = found
         return found
 

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 
 from .. import tables
 from ..device import Breaker, rule
@@ -73,20 +74,28 @@ def time_limit(volts: float, circuit: Circuit | None, earthing: str | None) -> T
     equipment; the long one for other circuits and for distribution. Where nobody said what a
     circuit over 32 A feeds, the short one: the stricter.
     """
-    system = "TT" if earthing == "TT" else "TN"
+    short, long, sockets_to, fixed_to = _times("TT" if earthing == "TT" else "TN", volts)
+    rating = circuit.breaker.rating_a if circuit is not None else None
+    if rating is None or rating > sockets_to:
+        return TimeLimit(long)
+    if rating <= fixed_to or circuit.feeds == "socket-outlets":
+        return TimeLimit(short)
+    return TimeLimit(long) if circuit.feeds == "fixed equipment" else TimeLimit(short, True)
+
+
+@lru_cache(maxsize=64)
+def _times(system: str, volts: float) -> tuple[float, float, float, float]:
+    """(s of a final circuit, s of distribution, the short one up to A with socket-outlets, up to A
+    of fixed equipment) of a row of disconnection_times.csv."""
     row = next(
         r
         for r in tables.rows("disconnection_times")
         if r["system"] == system
         and float(r["volts_to_earth_over"]) < volts <= float(r["volts_to_earth_to"])
     )
-    short, long = float(row["final_circuit_s"]), float(row["distribution_s"])
-    rating = circuit.breaker.rating_a if circuit is not None else None
-    if rating is None or rating > float(row["final_sockets_to_a"]):
-        return TimeLimit(long)
-    if rating <= float(row["final_fixed_to_a"]) or circuit.feeds == "socket-outlets":
-        return TimeLimit(short)
-    return TimeLimit(long) if circuit.feeds == "fixed equipment" else TimeLimit(short, True)
+    heads = ("final_circuit_s", "distribution_s", "final_sockets_to_a", "final_fixed_to_a")
+    short, long, sockets, fixed = (float(row[head]) for head in heads)
+    return short, long, sockets, fixed
 
 
 def criteria(
