@@ -33,6 +33,15 @@ class Fields(unittest.TestCase):
         for text in ("12", "#12", "12 AWG", "12awg"):
             self.assertEqual(s.parse_text(info, text), "12")
 
+    def test_more_digits_than_a_number_has_are_refused_with_a_sentence(self):
+        """Python reads no whole number of more than 4,300 digits."""
+        for model in (s.Circuit, s.Panel, s.Supply, s.Feeder, s.Electrode, s.Building):
+            for info in s.fields_of(model):
+                for text in ("9" * 5000, "#" + "9" * 5000, "-" + "9" * 5000, "9" * 5000 + "/0"):
+                    with self.subTest(model=model.__name__, path=info.path):
+                        with self.assertRaises(BadInput):
+                            s.parse_text(info, text)
+
     def test_empty_is_unknown(self):
         self.assertIsNone(s.parse_text(circuit_info("length_ft"), "  "))
 

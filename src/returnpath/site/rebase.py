@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from .edits import Edit, parse_edit
 from .installation import LISTS, Installation
 
-_ID = re.compile(rf"({'|'.join(letter for _, letter in LISTS.values())})(\d+)(\..*)?")
+_ID = re.compile(rf"({'|'.join(letter for _, letter in LISTS.values())})(\d{{1,11}})(\..*)?")
 
 
 def rebase(edits: Sequence[Edit], base: Installation, newest: Installation) -> tuple[Edit, ...]:

@@ -123,9 +123,14 @@ def size_name(size: str) -> str:
     return Size(size).name
 
 
+LONGEST_SIZE = 24  # no name of a size is longer: what is, is not read as a figure
+
+
 def no_such_size(text: str) -> str:
     """The sentence for a size that is not made: says which neighbours are."""
     order = list(conductors())
+    if len(text) > LONGEST_SIZE:
+        return f"“{text[:LONGEST_SIZE]}…” is not a conductor size."
     if text.isdecimal() and 0 < int(text) < 250:
         gauges = [s for s in order if "/" not in s and int(s) < 250]
         below = [s for s in gauges if int(s) > int(text)]
