@@ -5,6 +5,7 @@ import random
 import unittest
 
 from returnpath.panels import (
+    Counted,
     LoadItem,
     dwelling_load,
     even_out,
@@ -14,6 +15,7 @@ from returnpath.panels import (
     legs_of_panel,
 )
 from returnpath.panels.balance import CLOSE_A, CLOSE_SHARE
+from returnpath.panels.demand import lighting_demand, range_demand
 from returnpath.rules import findings
 from returnpath.site import Array, Building, Device, Panel
 from returnpath.site.circuits import Circuit
@@ -201,7 +203,7 @@ class DwellingLoads(unittest.TestCase):
     def test_a_vehicle_stands_outside_the_forty_per_cent(self):
         self.assertAlmostEqual(self.load(("EV charger", 11_520.0, 2, 60)).va, 17_000 + 11_520)
         self.assertAlmostEqual(self.load(("EV charger", 3_000.0, 2, 20)).va, 17_000 + 7_200)
-        added = self.load(add=LoadItem("charger", 48 * 240, "vehicle", True))
+        added = self.load(add=LoadItem("charger", 48 * 240, Counted.VEHICLE, True))
         self.assertAlmostEqual(added.va, 17_000 + 11_520)
 
     def test_what_nobody_read_is_named_and_what_feeds_in_is_no_load(self):
@@ -217,7 +219,7 @@ class DwellingLoads(unittest.TestCase):
         self.assertIsNone(found.room_a)
         self.assertIsNone(found.fits)
         self.assertIs(self.load().fits, True)
-        over = LoadItem("welder", 40_000.0, "vehicle", True)
+        over = LoadItem("welder", 40_000.0, Counted.VEHICLE, True)
         self.assertIs(self.load(("Dishwasher", None, 1, 20), add=over).fits, False)
 
     def test_an_arrays_circuit_feeds_in_whatever_it_is_called(self):
@@ -230,6 +232,80 @@ class DwellingLoads(unittest.TestCase):
         self.assertAlmostEqual(dwelling_load(site).va, 17_000)
         (unit,) = [u for u in face_of(site, "p1").unplaced if u.id == circuits[-1].id]
         self.assertTrue(unit.is_source)
+
+    def test_by_the_standard_method(self):
+        """9,000 VA of lighting and circuits: 3,000 + 35 % of 6,000 = 5,100. A 12 kW range is
+        8,000, the dryer 5,000, one fastened appliance 4,500 in full: 22,600 VA."""
+        found = self.load(method="standard")
+        self.assertAlmostEqual(found.va, 22_600)
+        # Three more appliances make four: 75 % of all, 0.75 × (4,500 + 3,600).
+        more = tuple((name, 1_200.0, 1, 20) for name in ("Dishwasher", "Disposal", "Microwave"))
+        self.assertAlmostEqual(
+            self.load(*more, method="standard").va, 22_600 - 4_500 + 0.75 * 8_100
+        )
+        # Cooling in full and a quarter of it as the largest motor; heating larger: no motor then.
+        cooling, heat = ("AC condenser", 5_000.0, 2, 30), ("Baseboard heat", 6_000.0, 2, 30)
+        self.assertAlmostEqual(self.load(cooling, method="standard").va, 22_600 + 6_250)
+        self.assertAlmostEqual(self.load(cooling, heat, method="standard").va, 22_600 + 6_000)
+
+    def test_ranges_by_the_columns_of_the_table(self):
+        for nameplates, demand in (
+            ([12_000.0], 8_000),
+            ([9_000.0], 8_000),
+            ([14_600.0], 8_000 * 1.15),
+            ([14_400.0], 8_000 * 1.10),
+            ([8_000.0], 6_400),
+            ([3_000.0], 2_400),
+            ([4_000.0, 5_000.0], 0.65 * 9_000),
+            ([12_000.0, 4_000.0], 8_000 + 3_200),
+            ([], 0),
+        ):
+            self.assertAlmostEqual(range_demand(nameplates), demand, msg=nameplates)
+
+    def test_large_lighting_loads_by_their_three_steps(self):
+        self.assertAlmostEqual(lighting_demand(2_000), 2_000)
+        self.assertAlmostEqual(lighting_demand(120_000), 3_000 + 0.35 * 117_000)
+        self.assertAlmostEqual(lighting_demand(140_000), 3_000 + 0.35 * 117_000 + 5_000)
+
+    def test_new_cooling_in_an_existing_dwelling_counts_in_full(self):
+        """26,000 VA of the rest, 8,000 + 40 % of 22,500 = 17,000, and the 5,000 beside it."""
+        added = LoadItem("cooling", 5_000.0, Counted.COOLING, True)
+        self.assertAlmostEqual(self.load(add=added).va, 22_000)
+        self.assertAlmostEqual(self.load(("AC condenser", 5_000.0, 2, 30)).va, 19_000)
+
+    def test_the_neutral_carries_what_is_between_a_line_and_it(self):
+        """5,100 VA of lighting, range and dryer at 70 % of 13,000 VA; the water heater, which
+        needs two lines alone, nothing. A 120 V dishwasher on one leg: 10 A."""
+        plain = (5_100 + 0.7 * 13_000) / 240
+        self.assertAlmostEqual(self.load().neutral_a, plain)
+        self.assertAlmostEqual(self.load(method="standard").neutral_a, plain)
+        dishwasher = ("Dishwasher", 1_200.0, 1, 20)
+        self.assertAlmostEqual(self.load(dishwasher).neutral_a, plain + 10)
+        cooled = self.load(("AC condenser", 5_000.0, 2, 30))
+        self.assertAlmostEqual(cooled.neutral_a, plain)
+
+    def test_over_two_hundred_amperes_the_rest_of_the_neutral_counts_seventy_per_cent(self):
+        kiln = ("Kiln", 26_400.0, 1, 250)  # 220 A between a line and the neutral
+        whole = (5_100 + 0.7 * 13_000) / 240 + 220
+        self.assertAlmostEqual(self.load(kiln).neutral_a, 200 + 0.7 * (whole - 200))
+
+    def test_a_service_neutral_under_its_load_is_found(self):
+        """59 A of neutral; a kiln of 60 A between a line and it makes 119: 6 AWG aluminum carries
+        50 A and 2 AWG 90, 1/0 AWG 120."""
+        home = Building(id="b9", name="House", permit="dwelling", floor_area_sqft=1500)
+        circuits = self.circuits(("Kiln", 7_200.0, 1, 80))
+        for size, needed in (("6", "1/0"), ("2", "1/0"), ("1/0", None), ("2/0", None)):
+            site = place(circuits=circuits, buildings=(home,))
+            run = site.services[0].model_copy(update={"neutral_size": size})
+            site = site.model_copy(update={"services": (run,)})
+            found = [f for f in findings(site, study(site)) if "dwelling's load" in f.found]
+            self.assertEqual([e.value for f in found for e in f.fix], [needed] if needed else [])
+            for finding in found:
+                self.assertIn("220.61", str(finding.authority))
+                self.assertAlmostEqual(finding.working.value, (5_100 + 9_100) / 240 + 60)
+
+    def test_a_small_load_still_needs_a_hundred_amperes(self):
+        self.assertEqual(self.load().least_service_a, 100)
 
     def test_a_third_kitchen_circuit_counts(self):
         more = (("Kitchen island", None, 1, 20), ("Dining", None, 1, 20))

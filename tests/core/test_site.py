@@ -38,9 +38,11 @@ class Fields(unittest.TestCase):
         for model in (s.Circuit, s.Panel, s.Supply, s.Feeder, s.Electrode, s.Building):
             for info in s.fields_of(model):
                 for text in ("9" * 5000, "#" + "9" * 5000, "-" + "9" * 5000, "9" * 5000 + "/0"):
-                    with self.subTest(model=model.__name__, path=info.path):
-                        with self.assertRaises(BadInput):
-                            s.parse_text(info, text)
+                    with (
+                        self.subTest(model=model.__name__, path=info.path),
+                        self.assertRaises(BadInput),
+                    ):
+                        s.parse_text(info, text)
 
     def test_empty_is_unknown(self):
         self.assertIsNone(s.parse_text(circuit_info("length_ft"), "  "))

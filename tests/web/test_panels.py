@@ -59,7 +59,53 @@ class Panels(TestCase):
         page = self.page(at=self.site.panel.id)
         self.assertContains(page, "Dwelling load")
         self.assertContains(page, "of 200 A")
-        self.assertContains(page, "a 48 A vehicle charger fits")
+        self.assertContains(page, "48 A vehicle charger fits")
+
+    def test_its_own_tab_says_it_by_every_method_and_what_would_fit(self):
+        home = next(b for b in self.site.buildings if b.permit == "dwelling")
+        panel = self.site.panel.id
+        self.assertContains(self.page(at=panel, show="load"), "Say the floor area")
+        self.post(op="set", path=f"{home.id}.floor_area_sqft", text="1800")
+        page = self.page(at=panel, show="load")
+        for words in ("existing dwelling", "optional", "standard", "220 part III", "220.61"):
+            self.assertContains(page, words)
+        asked = self.page(at=panel, show="load", q="300 A kiln", open="standard")
+        self.assertContains(asked, "300 A kiln does not fit")
+        self.assertContains(asked, "lighting and receptacles")
+        wrong = self.page(at=panel, show="load", q="<b>a hot tub")
+        self.assertContains(wrong, "Type its amperes or kilowatts")
+        self.assertContains(wrong, 'value="&lt;b&gt;a hot tub"')
+        other = next(p.id for p in self.site.panels if p.id != panel)
+        self.assertContains(self.page(at=other, show="load"), "added up from its floor area")
+
+    def test_protection_by_place_and_what_to_buy(self):
+        counter = self.by_name["Kitchen counter"]
+        panel = self.site.panel.id
+        self.post(op="set", path=f"{counter.id}.gfci", text="No")
+        self.post(op="set", path=f"{counter.id}.afci", text="No")
+        page = self.page(at=panel, show="protection")
+        self.assertContains(page, "What the 2023 edition asks for")
+        self.assertContains(page, "GFCI and AFCI breaker")
+        self.assertContains(page, "at the receptacle")
+        self.post(op="set", path="practice.gfci_at", text="outlet")
+        self.assertContains(self.page(at=panel, show="protection"), "home run of at most 50 ft")
+
+    def test_two_breakers_change_places_by_hand(self):
+        saw, fridge = self.by_name["Table saw"], self.by_name["Kitchen counter"]
+        page = self.page(at=fridge.id).content.decode()
+        self.assertIn("or change places with", page)
+        places = {c.id: c.space for c in self.site.circuits}
+        same = next(c for c in self.site.circuits
+                    if c.panel == fridge.panel and c.id not in (fridge.id, saw.id)
+                    and c.space and (c.poles or 1) == (fridge.poles or 1)
+                    and f'{fridge.id}:{c.space},{c.id}:{fridge.space}' in page)  # fmt: skip
+        key = f"{fridge.id}:{same.space},{same.id}:{fridge.space}"
+        self.post(op="move", path=self.site.panel.id, text=key)
+        now = {c.id: c.space for c in self.job.latest.site.circuits}
+        self.assertEqual(now[fridge.id], places[same.id])
+        self.assertEqual(now[same.id], places[fridge.id])
+        for id_ in places.keys() - {fridge.id, same.id}:
+            self.assertEqual(now[id_], places[id_])
 
     def test_the_door_card(self):
         panel = self.site.panel.id

@@ -1,11 +1,13 @@
 """The face of a panel: spaces as they are numbered, breakers in them, two line bars between,
 neutral and ground bar below."""
 
-from returnpath.panels import Face, Unit
+from dataclasses import dataclass
+
+from returnpath.panels import Face, Space, Unit
 
 from .scene import Scene, cut
 
-ROW, GAP, WIDE = 38, 4, 92
+ROW, GAP, WIDE, HALF_GAP = 38, 4, 92, 2
 NAME_W, BAR_W, EDGE = 142, 14, 10
 TOP = 30
 LEVELS = {"danger": "space-danger", "fix": "space-fix"}
@@ -26,6 +28,8 @@ def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str
         names = ("bar-hot", "bar-hot2", "bar-hot2")[line]
         scene.rect(names, x, TOP - 6, BAR_W, rows * (ROW + GAP) + 8, 3)
         scene.text("t-small", x + BAR_W / 2, TOP - 9, f"L{line + 1}", "middle")
+    if face.high_leg:
+        scene.text("t-bold", width - EDGE - 14, TOP - 9, f"L{face.high_leg} is the high leg", "end")
     drawn: set[str] = set()
     for space in face.spaces:
         x = left if space.number % 2 else right
@@ -33,48 +37,87 @@ def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str
         if space.is_free:
             _free(scene, x, y, space.number)
             continue
+        halves = face.halves(space) if _is_shared(space) else {}
         for unit in space.units[:2]:
             if unit.id in drawn:
                 continue
             drawn.add(unit.id)
-            shared = [s for s in face.spaces if len(s.units) > 1 and unit in s.units]
-            half = max((s.units.index(unit) for s in shared), default=0)
-            _unit(scene, x, y, space.number, unit, min(half, 1), 1 + bool(shared), href, levels, at)
+            box = _half_box(x, y, unit, halves[unit.id]) if halves else _whole_box(x, y, unit)
+            chosen = _Look(href[unit.id], levels.get(unit.id, ""), unit.id == at, bool(halves))
+            _unit(scene, box, space.number, unit, chosen)
+        if halves:
+            _number(scene, x, y, space.number)
     _bars_below(scene, face, width, height)
     return scene
 
 
+def _is_shared(space: Space) -> bool:
+    """Whether its breakers are half as high as others: a tandem's halves, or two in one space."""
+    return len(space.units) > 1 or any(u.is_tandem for u in space.units)
+
+
+@dataclass(frozen=True)
+class _Look:
+    """How a breaker is drawn: where it leads, the worst found there, chosen, half as high."""
+
+    href: str
+    level: str
+    is_chosen: bool
+    is_half: bool
+
+
+def _whole_box(x: float, y: float, unit: Unit) -> tuple[float, float, float, float]:
+    """(x, y, width, height) of a breaker in spaces of its own."""
+    return x, y, WIDE, unit.poles * ROW + (unit.poles - 1) * GAP
+
+
+def _half_box(
+    x: float, y: float, unit: Unit, half: int
+) -> tuple[float, float, float, float]:  # fmt: skip
+    """The same of a tandem's half; of two tied halves, from the one to the other."""
+    high = (ROW - HALF_GAP) / 2
+    top = y + half * (high + HALF_GAP)
+    tall = high if unit.poles == 1 else (ROW + GAP) * (unit.poles - 1) + high
+    if unit.poles > 1 and half == 1:  # lower half of its first space to the upper one of its last
+        tall = 2 * high + GAP + (unit.poles - 2) * (ROW + GAP)
+    return x, top, WIDE, tall
+
+
 def _free(scene: Scene, x: float, y: float, number: int) -> None:
     scene.rect("space-free", x, y, WIDE, ROW, 5)
-    scene.text("t-small", x + WIDE - 6 if number % 2 else x + 6, y + 14, str(number),
-               "end" if number % 2 else "start")  # fmt: skip
+    _number(scene, x, y, number)
+
+
+def _number(scene: Scene, x: float, y: float, number: int) -> None:
+    """A space's number, at its inner edge."""
+    is_left = number % 2 == 1
+    scene.text("t-small", x + WIDE - 5 if is_left else x + 5, y + 14, str(number),
+               "end" if is_left else "start")  # fmt: skip
 
 
 def _unit(
-    scene: Scene, x: float, y: float, number: int, unit: Unit, half: int, of: int,
-    href: dict[str, str], levels: dict[str, str], at: str,
-) -> None:  # fmt: skip
+    scene: Scene, box: tuple[float, float, float, float], number: int, unit: Unit, look: _Look
+) -> None:
     """One breaker with its handle's figure, and its name beside it."""
-    tall = unit.poles * ROW + (unit.poles - 1) * GAP
-    wide = WIDE if of == 1 else WIDE / 2 - 2
-    x0 = x if half == 0 else x + WIDE / 2 + 2
-    look = LEVELS.get(levels.get(unit.id, ""), "space-taken")
+    x, y, wide, tall = box
+    names = LEVELS.get(look.level, "space-taken") + (" space-chosen" if look.is_chosen else "")
     is_left = number % 2 == 1
-    scene.open_link(href[unit.id])
-    scene.rect(look + (" space-chosen" if unit.id == at else ""), x0, y, wide, tall, 5)
-    if half == 0:  # a second breaker in the space has no room for the number again
-        scene.text("t-small", x0 + wide - 5 if is_left else x0 + 5, y + 13, str(number),
-                   "end" if is_left else "start")  # fmt: skip
+    scene.open_link(look.href)
+    scene.rect(names, x, y, wide, tall, 5)
+    if not look.is_half:
+        _number(scene, x, y, number)
     rating = f"{unit.rating_a:g} A" if unit.rating_a else "? A"
-    low = y + tall / 2 + 6 if of == 1 else y + tall - 6
-    scene.text("t-bold" if of == 1 else "t-small", x0 + wide / 2, low, rating, "middle")
-    if of == 1 or half == 0:
-        name_x = x - 8 if is_left else x + WIDE + 8
-        name = cut(unit.name, 19)
-        scene.text("t-bold", name_x, y + tall / 2 + (0 if _more(unit) else 5),
-                   name, "end" if is_left else "start")  # fmt: skip
-        if more := _more(unit):
-            scene.text("t-small", name_x, y + tall / 2 + 16, more, "end" if is_left else "start")
+    middle = y + tall / 2
+    scene.text("t-small" if look.is_half else "t-bold", x + wide / 2,
+               middle + (4 if look.is_half else 6), rating, "middle")  # fmt: skip
+    name_x, anchor = (x - 8, "end") if is_left else (x + WIDE + 8, "start")
+    if look.is_half:
+        scene.text("t-small", name_x, middle + 4, cut(unit.name, 21), anchor)
+    else:
+        more = _more(unit)
+        scene.text("t-bold", name_x, middle + (0 if more else 5), cut(unit.name, 19), anchor)
+        if more:
+            scene.text("t-small", name_x, middle + 16, more, anchor)
     scene.close_link()
 
 

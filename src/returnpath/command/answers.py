@@ -9,7 +9,7 @@ from typing import Any
 from .. import quick
 from ..device import Breaker, widened
 from ..errors import BadInput
-from ..panels import LoadItem, dwelling_load
+from ..panels import Method, dwelling_load, typed_item
 from ..site import loads
 from ..study.verdict import verdict_of
 from ..working import Step, Working, figures
@@ -21,8 +21,9 @@ def add_to(calls: Any) -> None:
     load = calls.add_parser("load", help="the load of a job's dwelling, and the room left")
     load.add_argument("job")
     load.add_argument("--area", type=float, help="floor area, sq ft, where the job has none")
-    load.add_argument("--new", action="store_true", help="a new dwelling (220.82), not 220.83")
-    load.add_argument("--add", type=float, help="a vehicle charger or other load on top, A")
+    load.add_argument("--method", choices=list(Method), default=Method.EXISTING,
+                      help="existing (220.83), new (220.82) or standard (part III)")  # fmt: skip
+    load.add_argument("--add", help="a new load: 48 (a vehicle charger), “5 kW heat pump”")
     load.add_argument("--json", action="store_true")
     load.set_defaults(run=_load)
     ask = calls.add_parser("quick", help="one typed question, one answer: egc 100A")
@@ -76,13 +77,14 @@ def _quick(chosen: Namespace) -> int:
 
 def _load(chosen: Namespace) -> int:
     site = loads(Path(chosen.job).read_text("utf-8"))
-    extra = LoadItem("added", chosen.add * 240, "vehicle", True) if chosen.add else None
-    found = dwelling_load(site, "new" if chosen.new else "existing", chosen.area, extra)
+    extra = typed_item(chosen.add) if chosen.add else None
+    found = dwelling_load(site, chosen.method, chosen.area, extra)
     if found is None:
         raise BadInput("Its floor area is not known: give it with --area.")
     if chosen.json:
         room = found.room_a
         result = {"va": found.va, "rating_a": found.rating_a, "room_a": room,
+                  "least_service_a": found.least_service_a, "neutral_a": found.neutral_a,
                   "unknown": list(found.unknown)}  # fmt: skip
         steps = [asdict(step) for step in found.steps]
         envelope.show(envelope.of(result, "A", steps) | {"value": found.amps})
@@ -95,6 +97,8 @@ def _load(chosen: Namespace) -> int:
         room = f"room for {figures(found.room_a)} A more" if found.fits else "more than it carries"
         print(f"  {room}")
     _print_steps(found.steps)
+    print(f"Neutral: {figures(found.neutral_a)} A")
+    _print_steps(found.neutral_steps)
     return 0
 
 

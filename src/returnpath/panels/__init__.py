@@ -1,6 +1,7 @@
 """The panel as it is: its face of numbered spaces, the amperes on its legs, what evens them."""
 
 from .balance import BreakerMove, Legs, even_out, legs_after, legs_of_panel, moves_of
+from .demand import Counted, LoadItem, floor_area, typed_item
 from .face import (
     MOST_SPACES,
     Face,
@@ -9,17 +10,22 @@ from .face import (
     are_too_many,
     face_of,
     fits,
+    rooms,
+    swaps,
     taken_spaces,
 )
-from .load import DwellingLoad, LoadItem, dwelling_load, floor_area
+from .load import METHOD_WORDS, DwellingLoad, Method, dwelling_load
 
 __all__ = [
+    "METHOD_WORDS",
     "MOST_SPACES",
     "BreakerMove",
+    "Counted",
     "DwellingLoad",
     "Face",
     "Legs",
     "LoadItem",
+    "Method",
     "Space",
     "Unit",
     "are_too_many",
@@ -31,5 +37,8 @@ __all__ = [
     "legs_after",
     "legs_of_panel",
     "moves_of",
+    "rooms",
+    "swaps",
     "taken_spaces",
+    "typed_item",
 ]  # fmt: skip

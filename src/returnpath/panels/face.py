@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from ..network.wiring import leg_of_space, lines_at
 from ..site import Circuit, Feeder, Installation, Panel, name_of
+from ..vocabulary import System
 
 FEWEST, MOST_SPACES = 12, 84  # spaces where nobody has counted them
 PV_WORDS = {"inverter", "solar", "pv", "array", "battery"}
@@ -61,6 +62,7 @@ class Face:
     spaces: tuple[Space, ...]
     unplaced: tuple[Unit, ...]
     is_counted: bool  # somebody said how many spaces there are
+    high_leg: int = 0  # the line of a four-wire delta that is 208 V to neutral; 0: none
 
     @property
     def units(self) -> tuple[Unit, ...]:
@@ -75,6 +77,17 @@ class Face:
     def leg_of(self, space: int) -> int:
         """The leg that a space's stab is on."""
         return leg_of_space(space, self.lines)
+
+    def halves(self, space: Space) -> dict[str, int]:
+        """Which half of a shared space each of its breakers is in: 0 the upper, 1 the lower. Of a
+        quad, the two poles in the middle are tied: the lower half of the first space and the upper
+        one of the next; its single halves are outside."""
+        found: dict[str, int] = {}
+        for unit in sorted(space.units, key=lambda u: -u.poles):
+            wanted = 1 if unit.poles > 1 and unit.first == space.number else 0
+            taken = set(found.values())
+            found[unit.id] = wanted if wanted not in taken else 1 - wanted
+        return found
 
 
 def spaces_of(breaker: Circuit | Feeder, lines: int) -> tuple[int, ...]:
@@ -118,7 +131,8 @@ def face_of(site: Installation, panel: str) -> Face:
         for n in range(1, count + 1)
     )
     unplaced = tuple(u for u in units if not u.spaces)
-    return Face(element, lines, spaces, unplaced, element.spaces is not None)
+    high = (site.supply.system or System.SPLIT).high_leg if lines == 3 else 0
+    return Face(element, lines, spaces, unplaced, element.spaces is not None, high)
 
 
 def _feeder(feeder: Feeder, lines: int) -> Unit:
@@ -140,6 +154,27 @@ def _unit(circuit: Circuit, lines: int, is_shared: bool, is_source: bool) -> Uni
         circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces_of(circuit, lines),
         circuit.tandem == "yes", circuit.shares_with or "",
         is_source, circuit.load_va, is_shared or bool(circuit.shares_with),
+    )  # fmt: skip
+
+
+def rooms(face: Face, poles: int) -> tuple[int, ...]:
+    """The first spaces at which a breaker of so many poles could be put in."""
+    free, last = set(face.free), len(face.spaces)
+    return tuple(
+        n for n in face.free
+        if all(n + 2 * p in free and n + 2 * p <= last for p in range(poles))
+    )  # fmt: skip
+
+
+def swaps(face: Face, unit: Unit) -> tuple[Unit, ...]:
+    """The breakers that one could change places with: whole ones of as many poles, that are no
+    feeders' and feed nothing in."""
+    if unit.is_source or unit.is_feeder or unit.is_tandem or not unit.spaces:
+        return ()
+    return tuple(
+        other for other in face.units
+        if other.id != unit.id and other.poles == unit.poles
+        and not (other.is_source or other.is_feeder or other.is_tandem)
     )  # fmt: skip
 
 

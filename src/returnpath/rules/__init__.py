@@ -1,5 +1,6 @@
 """Judgement on the solved site: sizes against what is installed, findings, what to do next."""
 
+from .by_place import AFCI_AT_RECEPTACLE, PlaceRow, Purchase, Standing, rows_by_place, shopping_list
 from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
 from .grouped import FindingRow, grouped
@@ -20,6 +21,7 @@ from .summary import summary
 from .whatifs import WhatIf, whatifs
 
 __all__ = [
+    "AFCI_AT_RECEPTACLE",
     "LEVELS",
     "Authority",
     "Check",
@@ -28,8 +30,11 @@ __all__ = [
     "FindingRow",
     "NextStep",
     "OpenFact",
+    "PlaceRow",
+    "Purchase",
     "Question",
     "SizeRow",
+    "Standing",
     "WhatIf",
     "all_checks",
     "curve_question",
@@ -43,6 +48,8 @@ __all__ = [
     "next_step",
     "not_looked",
     "open_facts",
+    "rows_by_place",
+    "shopping_list",
     "size_rows",
     "summary",
     "unproven",

@@ -1,12 +1,14 @@
 """Neutral: its size, what it shares, and what happens when it is lost."""
 
+from collections.abc import Iterator
+
 from ... import sizing, tables
 from ...network.wiring import leg_of_space, lines_at
-from ...panels import MOST_SPACES, taken_spaces
+from ...panels import MOST_SPACES, dwelling_load, taken_spaces
 from ...site import Set
-from ...working import figures
+from ...working import Working, figures
 from ..finding import PRACTICE
-from ..registry import Evidence, check
+from ..registry import Evidence, Yielded, check, rule_authority
 from .old_work import year_of
 
 name = tables.size_name
@@ -44,12 +46,21 @@ def _is_under(s: Evidence, panel: str, top: str) -> bool:
 @check(
     "service-neutral-small",
     "fix",
-    looks="The neutral brought to the service is under the least the table allows.",
+    looks="The neutral brought to the service is under the least the table allows, or its load.",
     why="It is the return of every fault in the house.",
     topic="service_neutral",
-    needs=("services.length_ft", "services.line_size", "services.neutral_size"),
+    needs=(
+        "buildings.floor_area_sqft",
+        "buildings.permit",
+        "circuits.load_va",
+        "services.length_ft",
+        "services.line_material",
+        "services.line_size",
+        "services.neutral_size",
+    ),
 )
 def service_neutral_small(s: Evidence):
+    yield from _service_neutral_under_load(s)
     for run in s.filled.services:
         row = s.sizes.get(f"{run.id}.neutral_size")
         if row is not None and row.meets is False:
@@ -61,6 +72,41 @@ def service_neutral_small(s: Evidence):
                 parts=(f"{run.length_ft:g} ft of {name(row.needed)} {row.needed_material}",),
                 working=row.working,
             )
+
+
+#: What service terminals are marked for.
+SERVICE_C = 75
+
+
+def _service_neutral_under_load(s: Evidence) -> Iterator[Yielded]:
+    """The one service of a dwelling whose neutral carries less than its reckoned load."""
+    found, runs = dwelling_load(s.site), s.filled.services  # as said: no load is assumed here
+    if found is None or len(runs) != 1:
+        return
+    (run,) = runs
+    size, metal, sets = run.neutral_size, run.line_material, run.sets or 1
+    path = f"{run.id}.neutral_size"
+    if size is None or not s.known(path) or tables.is_metric(size):
+        return
+    carries = sizing.ampacity(size, metal, SERVICE_C) * sets
+    if carries >= found.neutral_a:
+        return
+    enough = (
+        one for one in tables.sizes(metal)
+        if sizing.ampacity(one, metal, SERVICE_C) * sets >= found.neutral_a
+    )  # fmt: skip
+    needed = next(enough, None)
+    wire = f"{name(needed)} {tables.metal_name(metal)}" if needed else "a larger neutral"
+    yield s.found(
+        run,
+        f"Service neutral {name(size)} carries {figures(carries)} A; the dwelling's load puts"
+        f" {figures(found.neutral_a)} A on it.",
+        f"Run {wire}.",
+        fix=(Set(path=path, value=needed),) if needed else (),
+        parts=(f"{run.length_ft:g} ft of {wire}",),
+        working=Working("Load of the neutral", found.neutral_a, "A", lambda: found.neutral_steps),
+        authority=rule_authority("service_neutral_load", s.edition),
+    )
 
 
 @check(

@@ -1,6 +1,7 @@
 """Ground-fault and arc-fault protection by place and edition (210.8, 210.12, 680)."""
 
 import re
+from dataclasses import dataclass
 
 from ... import tables
 from ...site import Set
@@ -45,30 +46,53 @@ def asked_for(circuit, protection: str) -> list[dict[str, str]]:
     return sorted(found, key=lambda r: int(r["from_edition"]))
 
 
+@dataclass(frozen=True)
+class Asked:
+    """What the edition in force asks of a circuit: the place in words, the section, since which
+    edition; when the circuit was run, whether its receptacles were renewed since; whether the
+    rule holds for it (an older circuit may remain as it is)."""
+
+    words: str
+    section: str
+    is_sure: bool
+    since: int
+    year: int | None
+    renewed: int | None
+    in_force: bool
+
+
+def asked_now(s: Evidence, circuit, protection: str) -> Asked | None:
+    """What the job's edition asks of a circuit; None where it asks nothing."""
+    rows = [r for r in asked_for(circuit, protection) if int(r["from_edition"]) <= s.edition]
+    if not rows or s.filled.supply.system.is_metric:
+        return None
+    row, year, replaced = rows[0], year_of(s, circuit), circuit.replaced_year
+    since = int(row["from_edition"])
+    renewed = replaced is not None and replaced >= max(since, REPLACED_SINCE[protection])
+    return Asked(
+        f"{row['words'][:1].upper()}{row['words'][1:]}", row["section"], row["sure"] == "yes",
+        since, year, replaced if renewed else None, year is None or year >= since or renewed,
+    )  # fmt: skip
+
+
 def _look(s: Evidence, protection: str, fact: str):
     if s.filled.supply.system.is_metric:
         return
     for circuit in s.filled.circuits:
-        rows = asked_for(circuit, protection)
-        rows = [r for r in rows if int(r["from_edition"]) <= s.edition]
         given = getattr(circuit, fact)
         if given == "yes":
             continue
-        if not rows:
+        asked = asked_now(s, circuit, protection)
+        if asked is None:
             yield from _by_local_requirement(s, circuit, protection, fact, given)
             continue
-        row, year = rows[0], year_of(s, circuit)
-        replaced = circuit.replaced_year
-        since = int(row["from_edition"])
-        renewed = replaced is not None and replaced >= max(since, REPLACED_SINCE[protection])
-        in_force = year is None or year >= since or renewed
-        path = f"{circuit.id}.{fact}"
-        words = f"{row['words'][:1].upper()}{row['words'][1:]}"
-        authority = Authority(RULE, f"{row['section']} ({s.edition})", row["sure"] != "yes")
+        words, since, year, in_force = asked.words, asked.since, asked.year, asked.in_force
+        renewed, replaced, path = asked.renewed, asked.renewed, f"{circuit.id}.{fact}"
+        authority = Authority(RULE, f"{asked.section} ({s.edition})", not asked.is_sure)
         if given is None:
             if in_force:
                 yield s.ask(circuit, path, f"{words}: is there {protection} protection?")
-        elif in_force and (year is not None or renewed or row["sure"] == "yes"):
+        elif in_force and (year is not None or renewed or asked.is_sure):
             by = f"run in {year}" if year is not None else f"rules of {s.edition}"
             by = f"replaced in {replaced}" if renewed else by
             yield s.found(
