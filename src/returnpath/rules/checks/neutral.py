@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from ... import sizing, tables
 from ...network.wiring import leg_of_space, lines_at
 from ...panels import MOST_SPACES, dwelling_load, taken_spaces
-from ...site import Set
+from ...site import Circuit, Set
 from ...working import Working, figures
 from ..finding import PRACTICE
 from ..registry import Evidence, Yielded, check, rule_authority
@@ -59,7 +59,7 @@ def _is_under(s: Evidence, panel: str, top: str) -> bool:
         "services.neutral_size",
     ),
 )
-def service_neutral_small(s: Evidence):
+def service_neutral_small(s: Evidence) -> Iterator[Yielded]:
     yield from _service_neutral_under_load(s)
     for run in s.filled.services:
         row = s.sizes.get(f"{run.id}.neutral_size")
@@ -129,7 +129,7 @@ def _service_neutral_under_load(s: Evidence) -> Iterator[Yielded]:
         "panels.terminals_c",
     ),
 )
-def feeder_neutral_small(s: Evidence):
+def feeder_neutral_small(s: Evidence) -> Iterator[Yielded]:
     for feeder in s.filled.feeders:
         path = f"{feeder.id}.neutral_size"
         size = feeder.neutral_size
@@ -164,7 +164,7 @@ def feeder_neutral_small(s: Evidence):
 TIE_SINCE = 2008
 
 
-def _pairs(s: Evidence):
+def _pairs(s: Evidence) -> Iterator[tuple[Circuit, Circuit]]:
     """(first, second) of every shared-neutral pair."""
     from ...network.wiring import shared_owners
 
@@ -190,7 +190,7 @@ def _pairs(s: Evidence):
         "circuits.yoke",
     ),
 )
-def shared_neutral_no_common_opening(s: Evidence):
+def shared_neutral_no_common_opening(s: Evidence) -> Iterator[Yielded]:
     for first, second in _pairs(s):
         answers = {first.common_opening, second.common_opening}
         if "yes" in answers:
@@ -234,7 +234,7 @@ def shared_neutral_no_common_opening(s: Evidence):
     topic="neutral_system",
     needs=("circuits.shares_with", "circuits.space", "study"),
 )
-def shared_neutral_same_leg(s: Evidence):
+def shared_neutral_same_leg(s: Evidence) -> Iterator[Yielded]:
     for first, second in _pairs(s):
         if first.space is None or second.space is None:
             continue
@@ -270,7 +270,7 @@ def _to_another_leg(s: Evidence, circuit) -> tuple[Set, ...]:
     kind=PRACTICE,
     needs=("circuits.load_va", "study"),
 )
-def open_neutral_exposure(s: Evidence):
+def open_neutral_exposure(s: Evidence) -> Iterator[Yielded]:
     for lost in s.study.open_neutrals.values():
         legs = lost.legs(s.at_service)
         if not legs or max(legs.values()) <= EXPOSED_V:
@@ -293,7 +293,7 @@ def open_neutral_exposure(s: Evidence):
     kind=PRACTICE,
     needs=("metals.bonded", "metals.kind", "metals.material", "metals.shared_main", "study"),
 )
-def lost_neutral_hidden_by_pipe(s: Evidence):
+def lost_neutral_hidden_by_pipe(s: Evidence) -> Iterator[Yielded]:
     for metal in s.filled.metals:
         if metal.kind == "water" and metal.shared_main is None and metal.bonded == "yes":
             if metal.material == "metal":

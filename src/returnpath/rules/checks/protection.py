@@ -1,13 +1,14 @@
 """Ground-fault and arc-fault protection by place and edition (210.8, 210.12, 680)."""
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ... import tables
-from ...site import Set
+from ...site import Circuit, Set
 from ...site.serves import places_in, places_of
 from ..finding import LOCAL, RULE, Authority
-from ..registry import Evidence, check
+from ..registry import Evidence, Yielded, check
 from .old_work import year_of
 
 FAMILY = "directory"
@@ -22,13 +23,13 @@ EQUIPMENT = ("dishwasher", "hvac", "boat hoist", "pool pump", "pool light", "spa
              "heated floor", "range", "dryer", "microwave")  # fmt: skip
 
 
-def is_lighting(circuit) -> bool:
+def is_lighting(circuit: Circuit) -> bool:
     """Whether a circuit feeds lights alone, by its name."""
     name = circuit.name or ""
     return bool(_LIGHTING.search(name)) and not _RECEPTACLE.search(name)
 
 
-def asked_for(circuit, protection: str) -> list[dict[str, str]]:
+def asked_for(circuit: Circuit, protection: str) -> list[dict[str, str]]:
     """The rows of the table that speak of a circuit, the oldest first."""
     places = places_of(circuit)
     rating, poles = circuit.breaker.rating_a, circuit.poles or 1
@@ -61,7 +62,7 @@ class Asked:
     in_force: bool
 
 
-def asked_now(s: Evidence, circuit, protection: str) -> Asked | None:
+def asked_now(s: Evidence, circuit: Circuit, protection: str) -> Asked | None:
     """What the job's edition asks of a circuit; None where it asks nothing."""
     rows = [r for r in asked_for(circuit, protection) if int(r["from_edition"]) <= s.edition]
     if not rows or s.filled.supply.system.is_metric:
@@ -75,7 +76,7 @@ def asked_now(s: Evidence, circuit, protection: str) -> Asked | None:
     )  # fmt: skip
 
 
-def _look(s: Evidence, protection: str, fact: str):
+def _look(s: Evidence, protection: str, fact: str) -> Iterator[Yielded]:
     if s.filled.supply.system.is_metric:
         return
     for circuit in s.filled.circuits:
@@ -122,7 +123,9 @@ def _look(s: Evidence, protection: str, fact: str):
             )
 
 
-def _by_local_requirement(s: Evidence, circuit, protection: str, fact: str, given):
+def _by_local_requirement(
+    s: Evidence, circuit: Circuit, protection: str, fact: str, given: str | None
+) -> Iterator[Yielded]:
     """A local requirement that names the protection and a place: “GFCI in the laundry”."""
     for one in s.practice.requirements:
         asked = set(places_in(one.text)) & set(places_of(circuit))
@@ -169,7 +172,7 @@ NEEDS = (
     topic="gfci_place",
     needs=(*NEEDS, "circuits.gfci"),
 )
-def ground_fault_protection_by_place(s: Evidence):
+def ground_fault_protection_by_place(s: Evidence) -> Iterator[Yielded]:
     yield from _look(s, GFCI, "gfci")
 
 
@@ -181,5 +184,5 @@ def ground_fault_protection_by_place(s: Evidence):
     topic="afci_place",
     needs=(*NEEDS, "circuits.afci"),
 )
-def arc_fault_protection_by_place(s: Evidence):
+def arc_fault_protection_by_place(s: Evidence) -> Iterator[Yielded]:
     yield from _look(s, AFCI, "afci")
