@@ -61,6 +61,9 @@ class EveryPage(BrowserCase):
         known.readers.add(person("inspector"))
         mine = ("history", "crew", "practice", "log")
         self.addresses += [f"/jobs/{known.pk}/{page}" for page in mine]
+        # The parts of the panels' stage, and finding circuits.
+        parts = ("find", "find?c=c2", "panels?show=load&q=hot+tub", "panels?show=protection")
+        self.addresses += [f"/jobs/{known.pk}/{page}" for page in parts]
         self.addresses += ["/you", "/you/second-factor", "/firm", "/firm/people", "/firm/log"]
         self.addresses += [
             "/breaker-lines",

@@ -76,6 +76,8 @@ RULES = {
     "test-sheet": Rule(_SEE),
     "sheet": Rule(_SEE),
     "door-card": Rule(_SEE),
+    "find-circuits": Rule(_SEE, _EDIT, {"do": "on"}),
+    "find-now": Rule(_SEE),
 }
 
 

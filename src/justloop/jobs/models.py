@@ -174,6 +174,21 @@ class Revision(models.Model):
         return _read(self.document)
 
 
+class OffNow(models.Model):
+    """The breaker that somebody at a panel has switched off to find its circuit: told to whoever
+    looks what went dead."""
+
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, primary_key=True, related_name="off")
+    circuit = models.CharField(max_length=12)
+    by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+"
+    )
+    at = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return f"{self.job}: {self.circuit} is off"
+
+
 class Done(models.Model):
     """A form that was done: its key, so that pressing twice does it once."""
 

@@ -2,6 +2,7 @@
 
 from django.urls import path
 
+from ..find import views as find
 from ..reports import views as reports
 from . import files, history, views
 
@@ -26,5 +27,7 @@ urlpatterns = [
     path("<int:pk>/test-sheet", files.test_sheet, name="test-sheet"),
     path("<int:pk>/door-card/<slug:panel>.pdf", reports.door_card, name="door-card"),
     path("<int:pk>/sheet.pdf", reports.sheet, name="sheet"),
+    path("<int:pk>/find", find.find, name="find-circuits"),
+    path("<int:pk>/find/now", find.now, name="find-now"),
     path("<int:pk>/<slug:stage>", views.workspace, name="workspace"),
 ]

@@ -1,6 +1,7 @@
 """Judgement on the solved site: sizes against what is installed, findings, what to do next."""
 
 from .by_place import AFCI_AT_RECEPTACLE, PlaceRow, Purchase, Standing, rows_by_place, shopping_list
+from .checks.directory import is_vague
 from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
 from .grouped import FindingRow, grouped
@@ -45,6 +46,7 @@ __all__ = [
     "fold",
     "grouped",
     "is_proven",
+    "is_vague",
     "next_step",
     "not_looked",
     "open_facts",

@@ -87,6 +87,12 @@ class Circuit(Element):
     rcd_ma: float | None = fact("RCD", "number", unit="mA", low=1, high=3000)
     rcd_delayed: YesNo | None = yes_no("RCD delayed")
     space: int | None = fact("space", "number", low=1, high=84, whole=True)
+    traced: Literal["found", "nothing"] | None = fact(
+        "what it feeds",
+        "choice",
+        choices={"found": "found by switching", "nothing": "nothing went dead"},
+        help="Found by switching its breaker off and looking what went dead.",
+    )
     shares_with: str | None = fact(
         "shares its neutral with", "ref", to="circuits", help="The other half of a cable’s pair."
     )

@@ -35,6 +35,11 @@ def circuit_unlabelled(s: Evidence):
             )
 
 
+def is_vague(name: str) -> bool:
+    """Whether a name could be any circuit's."""
+    return bool(_VAGUE.match(name.strip()))
+
+
 @check(
     "label-vague",
     "fix",
@@ -53,7 +58,7 @@ def label_vague(s: Evidence):
                 fix=(Set(path=f"{panel.id}.directory", value="clear"),),
             )
     for circuit in s.filled.circuits:
-        if circuit.name and _VAGUE.match(circuit.name.strip()):
+        if circuit.name and is_vague(circuit.name):
             yield s.found(
                 circuit,
                 f"“{circuit.name}” could be any circuit.",

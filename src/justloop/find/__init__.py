@@ -1,0 +1,1 @@
+"""Find circuits: one switches breakers off, one looks what went dead."""
