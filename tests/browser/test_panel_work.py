@@ -84,6 +84,7 @@ class AtThePanel(BrowserCase):
         panel.wait_for_selector("#now:has-text('Nothing is off')")
         # Alone: tap, name, keep.
         phone.click("[data-row] a:has-text('Cellar bench')")
+        phone.click("text=More places")
         phone.click("label.tap:has-text('unfinished basement')")
         phone.click("text=That went dead")
         expect(phone.locator("[data-row]:has-text('Cellar bench')")).to_contain_text("✓ found")

@@ -4,10 +4,11 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
+from returnpath import tables
 from returnpath.panels import face_of
 from returnpath.rules import is_vague
 from returnpath.site import Circuit, Installation
-from returnpath.site.serves import places, places_of
+from returnpath.site.serves import places_of
 from returnpath.vocabulary import FactPath
 
 from ..jobs.models import Job, OffNow
@@ -72,6 +73,7 @@ class FindPage:
     rows: tuple[Row, ...]
     chosen: Row | None
     chips: tuple[Chip, ...]
+    more_chips: tuple[Chip, ...]
     off: Off | None
     found: int
     lost: tuple[Row, ...]
@@ -88,13 +90,18 @@ def find_page(job: Job, site: Installation, panel: str, circuit: str, picked: se
     rows = _rows(job, site, here.id)
     chosen = next((r for r in rows if r.id == circuit), None)
     on = picked or (set(places_of(known[circuit])) if chosen else set())
+    chips = [
+        (bool(r["usual"]), Chip(r["place"], r["label"], r["place"] in on))
+        for r in tables.rows("places")
+    ]
     return FindPage(
         here.id,
         here.name or "Panel",
         tuple((p.name or "Panel", address(job, panel=p.id), p.id == here.id) for p in site.panels),
         rows,
         chosen,
-        tuple(Chip(key, words, key in on) for key, words in places().items()),
+        tuple(chip for usual, chip in chips if usual or chip.is_on),
+        tuple(chip for usual, chip in chips if not (usual or chip.is_on)),
         off_now(job, site),
         sum(r.standing == FOUND for r in rows),
         tuple(r for r in rows if r.standing == NOTHING),
