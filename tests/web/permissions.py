@@ -76,6 +76,7 @@ RULES = {
     "test-sheet": Rule(_SEE),
     "sheet": Rule(_SEE),
     "door-card": Rule(_SEE),
+    "door-card-svg": Rule(_SEE),
     "find-circuits": Rule(_SEE, _EDIT, {"do": "on"}),
     "find-now": Rule(_SEE),
 }
@@ -92,7 +93,7 @@ def addresses(job) -> dict[str, str]:
                 arguments[key] = (1 if key == "number" else job.pk) if whole else "service"
             if one.name == "drawing":
                 arguments["name"] = "map"
-            if one.name == "door-card":
+            if one.name in ("door-card", "door-card-svg"):
                 arguments["panel"] = job.latest.site.panel.id
             found[one.name] = reverse(one.name, kwargs=arguments)
     return found

@@ -1,6 +1,9 @@
 """The Panels stage: the face with its breakers, what evens the legs out, moving one or several."""
 
+import io
+
 from django.test import TestCase
+from pypdf import PdfReader
 
 from tests.core.test_findings import example
 
@@ -116,6 +119,40 @@ class Panels(TestCase):
             self.assertIn(words, page)
         self.assertNotIn('class="', page.split("<svg")[1].split("</svg>")[0])
         self.assertEqual(self.client.get(f"/jobs/{self.job.pk}/door-card/p99.pdf").status_code, 404)
+
+    def test_the_doors_pdf_says_it_in_text(self):
+        """Read back from the PDF itself, as a search or a screen reader does."""
+        panel = self.site.panel.id
+        answer = self.client.get(f"/jobs/{self.job.pk}/door-card/{panel}.pdf")
+        pages = PdfReader(io.BytesIO(answer.content)).pages
+        self.assertEqual(len(pages), 1)
+        text = " ".join(pages[0].extract_text().split())
+        for circuit in self.site.circuits:
+            if circuit.panel == panel:
+                self.assertIn(circuit.name, text)
+        for words in ("Utility room", "2–4", "100 A", "spare", "proves nothing dead"):
+            self.assertIn(words, text)
+
+    def test_the_door_card_as_one_drawing(self):
+        """Names uncut, two halves of a space, the spare ones said; no class is left."""
+        panel = self.site.panel.id
+        left, shed = self.by_name["Dining left"], self.by_name["Tool shed"]
+        self.post(op="set", path=f"{left.id}.name", text="Dining left, north wall & window")
+        url = f"/jobs/{self.job.pk}/door-card/{panel}.svg"
+        answer = self.client.get(url)
+        self.assertEqual(answer["Content-Type"], "image/svg+xml")
+        drawn = answer.content.decode()
+        for words in ("Utility room", "Dining left, north wall &amp;", "window (shares a neutral)", "feeds in", "spare",
+                      "2–4", "proves nothing dead", "Available fault current about"):  # fmt: skip
+            self.assertIn(words, drawn)
+        self.assertNotIn("class=", drawn)
+        self.assertEqual(self.client.get(url.replace(panel, "p99")).status_code, 404)
+        for circuit in (left, shed):
+            self.post(op="set", path=f"{circuit.id}.space", text="15")
+            self.post(op="set", path=f"{circuit.id}.tandem", text="Yes")
+        drawn = self.client.get(url).content.decode()
+        self.assertIn("Dining left, north wall &amp; window  20 A", drawn)
+        self.assertIn("Tool shed  20 A", drawn)
 
     def test_nonsense_moves_nothing(self):
         for text in ("", "c1:", "c99999:4", "c17:-1", "c17:999999", "c17", "x:1,y:2"):

@@ -224,6 +224,26 @@ CLASSES: dict[str, dict[str, str]] = {
     "pill": {"fill": "@card", "stroke": "@ember", "stroke-width": "1.5"},
     "pill-soil": {"fill": "@card", "stroke": "@soil-edge", "stroke-width": "1.5"},
     "spark": {"fill": "@ember"},
+    "card-title": {
+        "fill": "@ink",
+        "font-size": "32",
+        "font-weight": "700",
+        "font-family": TEXT_FONT,
+    },
+    "card-name": {
+        "fill": "@ink",
+        "font-size": "18",
+        "font-weight": "700",
+        "font-family": TEXT_FONT,
+    },
+    "card-number": {
+        "fill": "@ink",
+        "font-size": "18",
+        "font-weight": "700",
+        "font-family": MONO_FONT,
+    },
+    "card-line": {"fill": "@ink", "font-size": "15", "font-family": TEXT_FONT},
+    "card-rule": {"fill": "none", "stroke": "@ink", "stroke-width": "1.2"},
     "t": {"fill": "@ink", "font-size": "13", "font-family": TEXT_FONT},
     "t-bold": {
         "fill": "@ink",

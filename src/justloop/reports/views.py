@@ -3,20 +3,22 @@
 from django.conf import settings
 from django.http import Http404, HttpResponse
 from django.template.loader import render_to_string
+from django.utils import timezone
 from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_safe
 
-from returnpath.panels import face_of
+from returnpath.panels import Face, face_of
 
 from ..accounts import audit
 from ..accounts.models import Act
 from ..drawing import palette
 from ..drawing.chart import chart_scene
-from ..drawing.face import face_scene
+from ..drawing.door_card import CardWords, door_card_scene
 from ..drawing.map import MapView, map_scene, worst_of
 from ..drawing.marks import verdict_svg
 from ..firm.models import Firm
 from ..jobs.access import job_of
+from ..jobs.models import Job
 from ..trouble import answer
 from ..workspace import present
 from ..workspace.address import Address
@@ -48,29 +50,57 @@ def sheet(request, pk: int):
 
 @require_safe
 def door_card(request, pk: int, panel: str):
-    """A panel's directory for its door: the face with clear names, when and by whom."""
+    """A panel's directory for its door as PDF: every space with its full name, when, by whom."""
+    job, face, words = _card(request, pk, panel)
+    # Scene escapes every text it is given.
+    drawn = mark_safe(door_card_scene(face).svg(paper=True, links=False))  # noqa: S308
+    context = {"panel": face.panel, "job": job, "words": words, "card": drawn}
+    noted = f"door card of {face.panel.name or panel}"
+    return _paper(request, job, "reports/card.html", context, noted, f"-{panel}-door")
+
+
+@require_safe
+def door_card_svg(request, pk: int, panel: str):
+    """The same as one drawing, for whoever prints on other paper."""
+    job, face, words = _card(request, pk, panel)
+    audit.note(request, Act.EXPORT, f"door card of {face.panel.name or panel}, SVG", job=job)
+    drawn = door_card_scene(face, words).svg(paper=True, links=False)
+    response = HttpResponse(drawn, content_type="image/svg+xml")
+    response["Content-Disposition"] = f'inline; filename="just-loop-{job.pk}-{panel}-door.svg"'
+    return response
+
+
+def _card(request, pk: int, panel: str) -> tuple[Job, Face, CardWords]:
+    """(the job, the panel's face, what its card says besides); 404 for an unknown panel."""
     job = job_of(request, pk)
     revision = job.latest
     site = revision.site
     if panel not in {p.id for p in site.panels}:
         raise Http404
     face = face_of(site, panel)
-    feeds = [f for f in site.feeders if f.to == panel]
-    solved = solve(site, revision.document)
-    href = dict.fromkeys((u.id for u in (*face.units, *face.unplaced)), "")
-    available = solved.study.available.get(panel)
-    context = {
-        "job": job,
-        "panel": face.panel,
-        "fed_from": ", ".join(_name(site, f.source) for f in feeds),
-        "available": f"{available:,.0f} A" if available else "",
-        "unplaced": face.unplaced,
-        "revision": revision,
-        # Scene escapes every text it is given.
-        "face": mark_safe(face_scene(face, href, {}).svg(paper=True, links=False)),  # noqa: S308
-    }
-    noted = f"door card of {face.panel.name or panel}"
-    return _paper(request, job, "reports/card.html", context, noted, f"-{panel}-door")
+    fed_from = ", ".join(_name(site, f.source) for f in site.feeders if f.to == panel)
+    available = solve(site, revision.document).study.available.get(panel)
+    under = [", ".join(filter(None, (job.name, job.place)))]
+    if fed_from:
+        under.append(f"Fed from {fed_from}")
+    if face.high_leg:
+        under.append(f"L{face.high_leg} is the high leg: 208 V to neutral")
+    if face.unplaced:
+        under.append(f"Space not known: {', '.join(u.name for u in face.unplaced)}")
+    written = f"{timezone.localtime(revision.at):%d %b %Y}"
+    firm = Firm.ours()
+    small = [
+        f"Available fault current about {available:,.0f} A, computed from what is known on"
+        f" {written}." if available else "",
+        ", ".join(filter(None, (firm.name, firm.licence))),
+        f"Written {written}, revision {revision.number}, by"
+        f" {revision.author or 'somebody who left'}. A name on a card proves nothing dead: test.",
+    ]  # fmt: skip
+    return (
+        job,
+        face,
+        CardWords(face.panel.name or "Panel", tuple(under), tuple(filter(None, small))),
+    )
 
 
 def _paper(request, job, template: str, context: dict, noted: str, ending: str):

@@ -26,6 +26,7 @@ urlpatterns = [
     path("<int:pk>/practice.json", files.practice, name="practice-file"),
     path("<int:pk>/test-sheet", files.test_sheet, name="test-sheet"),
     path("<int:pk>/door-card/<slug:panel>.pdf", reports.door_card, name="door-card"),
+    path("<int:pk>/door-card/<slug:panel>.svg", reports.door_card_svg, name="door-card-svg"),
     path("<int:pk>/sheet.pdf", reports.sheet, name="sheet"),
     path("<int:pk>/find", find.find, name="find-circuits"),
     path("<int:pk>/find/now", find.now, name="find-now"),
