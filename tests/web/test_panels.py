@@ -142,8 +142,10 @@ class Panels(TestCase):
         answer = self.client.get(url)
         self.assertEqual(answer["Content-Type"], "image/svg+xml")
         drawn = answer.content.decode()
-        for words in ("Utility room", "Dining left, north wall &amp;", "window (shares a neutral)", "feeds in", "spare",
-                      "2–4", "proves nothing dead", "Available fault current about"):  # fmt: skip
+        for words in (
+            "Utility room", "Dining left, north wall &amp;", "window (shares a neutral)",
+            "feeds in", "spare", "2–4", "proves nothing dead", "Available fault current about",
+        ):  # fmt: skip
             self.assertIn(words, drawn)
         self.assertNotIn("class=", drawn)
         self.assertEqual(self.client.get(url.replace(panel, "p99")).status_code, 404)
