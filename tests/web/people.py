@@ -16,6 +16,12 @@ def person(name: str):
     return get_user_model().objects.create_user(name, password="a-long-password")
 
 
+def flat(html: str | bytes) -> str:
+    """A page with every run of blanks as one: where its templates break a line says nothing."""
+    text = html.decode() if isinstance(html, bytes) else html
+    return " ".join(text.split())
+
+
 def printed(client, path: str) -> tuple[object, str]:
     """(the answer, the page that went to the printer) of a sheet's address."""
     seen = []
@@ -26,7 +32,7 @@ def printed(client, path: str) -> tuple[object, str]:
         return real(html, base)
 
     with mock.patch.object(printing, "pdf", kept):
-        return client.get(path), "".join(seen)
+        return client.get(path), flat("".join(seen))
 
 
 def job_of(owner, site: Installation | None = None, name: str = "Pebblewick") -> Job:

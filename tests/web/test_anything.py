@@ -2,8 +2,9 @@
 
 import threading
 
+from django.conf import settings as django_settings
 from django.db import connections
-from django.test import TestCase, TransactionTestCase
+from django.test import SimpleTestCase, TestCase, TransactionTestCase
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as HypothesisCase
@@ -152,3 +153,15 @@ class Limits(TestCase):
     def test_a_page_that_is_not_there(self):
         answer = self.client.get("/jobs/99999/service")
         self.assertContains(answer, "There is nothing at this address", status_code=404)
+
+
+class Templates(SimpleTestCase):
+    def test_no_line_is_longer_than_a_screen(self):
+        folder = django_settings.PACKAGE / "templates"
+        long = [
+            f"{path.relative_to(folder)}:{number}"
+            for path in folder.rglob("*.html")
+            for number, line in enumerate(path.read_text("utf-8").splitlines(), 1)
+            if len(line) > 160
+        ]
+        self.assertEqual(long, [])

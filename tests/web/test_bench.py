@@ -12,7 +12,7 @@ from returnpath.study import Verdict, study
 from returnpath.working import figures
 from tests.core.houses import house
 
-from .people import job_of, person
+from .people import flat, job_of, person
 
 
 class Bench(TestCase):
@@ -141,7 +141,7 @@ class Bench(TestCase):
         site = apply(site, Add(facts={"name": "Other", "breaker": {"rating_a": 20},
                                       "line_size": "14", "egc": "wire", "egc_size": "14",
                                       "length_ft": 20}))  # fmt: skip
-        html = self.page(site)
+        html = flat(self.page(site))
         here, elsewhere = html.split("Elsewhere: ")
         self.assertIn("EGC 14 AWG; 12 AWG copper is needed", here)
         self.assertTrue(elsewhere.startswith("1 to mend, "), elsewhere[:40])

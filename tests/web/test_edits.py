@@ -7,7 +7,7 @@ from returnpath.site import Set
 from returnpath.study import study
 from returnpath.working import figures
 
-from .people import job_of, person
+from .people import flat, job_of, person
 
 
 class EditingCase(TestCase):
@@ -73,7 +73,7 @@ class Editing(EditingCase):
 
     def test_adding_and_removing(self):
         page = self.edit("", "15A 14/2 NM 40ft hall", op="add")
-        self.assertContains(page, "Line to enclosure at <strong>Hall</strong>")
+        self.assertIn("Line to enclosure at <strong>Hall</strong>", flat(page.content))
         made = self.job.latest.site.circuits[-1]
         refused = self.edit("", "15A 14/9 NM", op="add", stage="survey")
         self.assertContains(refused, "a cable is written")

@@ -13,7 +13,7 @@ from returnpath.site import Set, apply, loads, read_csv
 from tests.core.houses import house
 from tests.core.test_findings import example
 
-from .people import job_of, person
+from .people import flat, job_of, person
 
 STAGES = ("survey", "service", "buildings", "prove", "fix")
 
@@ -25,7 +25,7 @@ class Workspace(TestCase):
         self.job = job_of(self.owner, example("pebblewick"), name="Pebblewick")
 
     def get(self, stage="service", **query):
-        return self.client.get(f"/jobs/{self.job.pk}/{stage}", query).content.decode()
+        return flat(self.client.get(f"/jobs/{self.job.pk}/{stage}", query).content)
 
     def post(self, op, path="", text="", **more):
         data = {"op": op, "path": path, "text": text, "base": self.job.latest.number, **more}
