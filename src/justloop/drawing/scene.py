@@ -61,8 +61,9 @@ class Scene:
         """End of a link."""
         self.parts.append(("</a", {}, ""))
 
-    def svg(self, paper: bool = False, links: bool = True) -> str:
-        """The SVG element: class names for the screen, colours written out for paper."""
+    def svg(self, paper: bool = False, links: bool = True, words: bool = True) -> str:
+        """The SVG element: class names for the screen, colours written out for paper; without
+        ``words`` where it is shown too small to read them."""
         has_links = links and any(tag == "<a" for tag, _, _ in self.parts)
         role = "group" if has_links else "img"
         out = [
@@ -74,6 +75,8 @@ class Scene:
             if tag in ("<a", "</a"):
                 if links:
                     out.append("</a>" if tag == "</a" else _tag("a", attributes) + ">")
+                continue
+            if tag == "text" and not words:
                 continue
             shown = dict(attributes)
             if paper:

@@ -138,7 +138,7 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -
         panel = loop.circuit.panel
     look = look_of(address.look, solved.study, loop)
     context = {
-        "map": map_of(solved, address, before, found),
+        "map": map_of(solved, address, before, found) if address.stage in MAP_STAGES else "",
         "looks": [
             {
                 "key": key,
@@ -161,6 +161,8 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -
         context |= {"outline": drawn.groups(), "to_find_out": drawn.to_find_out()}
         context["tally"] = shell.tally(solved, address)
         context["summary"] = summary(solved.study, found)
+        context["small_map"] = small_map_of(solved, address, found)
+        context["buildings_href"] = address.to(stage="buildings")
     elif address.stage == "service":
         context["service_rows"] = ServiceList(solved, found, address).rows()
         context["panel_name"] = name_of(solved.site.elements()[panel])
@@ -185,6 +187,16 @@ def map_of(solved: SolvedSite, address: Address, before: SolvedSite | None, foun
         is_service=address.stage == "service",
     )
     return mark_safe(map_scene(view).svg())  # noqa: S308 - Scene escapes every text
+
+
+def small_map_of(solved: SolvedSite, address: Address, found=()) -> str:
+    """The whole map as a picture without words: where one is, at a glance."""
+    loop = side_by_side.loop_at(solved, address.loop)
+    href = dict.fromkeys([*solved.site.elements(), "prove"], "")
+    worst = worst_of(found, solved.site)
+    view = MapView(solved.study, loop, href, at=address.at, worst=worst)
+    drawn = map_scene(view).svg(links=False, words=False)
+    return mark_safe(drawn)  # noqa: S308 - Scene escapes every text
 
 
 def _read_back(site, typed: Typed) -> dict:
