@@ -4,9 +4,10 @@ import unittest
 
 from returnpath import sizing
 from returnpath.assume import assume
-from returnpath.conductor import Wire
+from returnpath.conductor import Wire, open_wire_reactance_per_kft
 from returnpath.device import Breaker
 from returnpath.network.build import _soil_ohms
+from returnpath.network.solver import EARTH, Network
 from returnpath.site import Array, Electrode, Metal, Panel, Service
 from returnpath.site.power import Device, Supply
 from returnpath.study import study
@@ -264,3 +265,47 @@ class Words(unittest.TestCase):
         site = assume(place(metals=(steel,))).site
         labels = {str(c.branch): c.label for c in conductors_of(site)}
         self.assertEqual(labels["m7.bond"], "structure bond")
+
+    def test_heat_at_the_insulations_limit_is_that_of_the_curve_in_force(self):
+        """At once from 10 ×, only delayed if from 20 ×: 0.025 s of it, not the seconds."""
+        loop = study(house("40A 14/2 NM 30ft den", c2__egc_size="14", lo=None, hi=None)).loops["c2"]
+        self.assertGreater(loop.heat_used_unproved, 10 * loop.heat_used)
+        self.assertAlmostEqual(loop.heat_hot / loop.heat_used, 1, delta=0.2)
+
+    def test_milliamperes_are_thousandths(self):
+        self.assertEqual(body_working(120, 1000, 0.2, False).value, 120.0)
+
+    def test_without_a_cable_or_a_marking_the_column_is_75(self):
+        self.assertEqual(sizing.column_of(None, None), 75)
+        self.assertEqual(sizing.column_of("EMT", None), 75)
+
+    def test_wires_that_touch_have_no_reactance_between_them(self):
+        self.assertEqual(open_wire_reactance_per_kft(Wire("500"), 0.1), 0.0)
+        self.assertEqual(open_wire_reactance_per_kft(Wire("500"), 0.3) > 0, True)
+
+
+class Nodes(unittest.TestCase):
+    """A ladder of 140 nodes, more than are solved at once: 1 Ω from each to the next, 50 Ω from
+    the first to remote earth."""
+
+    def solution(self):
+        network = Network()
+        network.branch("b0", EARTH, "n0", 50)
+        for n in range(140):
+            network.branch(f"b{n + 1}", f"n{n}", f"n{n + 1}", 1)
+        return network.factor()
+
+    def test_one_ampere_into_a_far_node_of_a_large_network(self):
+        """It comes home over the ladder and the 50 Ω."""
+        solved = self.solution()
+        self.assertIsNone(solved.every)
+        volts = solved.unit("n100")
+        self.assertAlmostEqual(solved.at("n100", volts).real, 150, delta=0.01)
+        self.assertAlmostEqual(solved.at("n0", volts).real, 50, delta=0.01)
+        self.assertIsNone(solved.every)
+
+    def test_from_earth_to_a_node_is_the_way_back(self):
+        solved = self.solution()
+        there, back = solved.column("n3", EARTH), solved.column(EARTH, "n3")
+        self.assertAlmostEqual(solved.at("n3", there).real, 53, delta=0.01)
+        self.assertAlmostEqual(solved.at("n3", back).real, -53, delta=0.01)
