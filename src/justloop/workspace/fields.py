@@ -1,6 +1,7 @@
 """The bench's fields, made from the model's metadata: no form class an element."""
 
 from dataclasses import dataclass, field
+from functools import cache
 
 from returnpath import tables
 from returnpath.conductor import method
@@ -111,7 +112,21 @@ def fact_href(site: Installation, address: Address, path: str) -> str:
 
 def count_known(element) -> int:
     """How many facts of an element somebody gave."""
-    return sum(fact_in(element, info.path) is not None for info in fields_of(type(element)))
+    plain, grouped = _facts_of(type(element))
+    facts = element.__dict__
+    known = sum(facts[name] is not None for name in plain)
+    return known + sum(getattr(facts[group], leaf) is not None for group, leaf in grouped)
+
+
+@cache
+def _facts_of(model: type) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
+    """(the names of its plain facts, (group, name) of those in a group): a page asks it of every
+    element."""
+    paths = [info.path.split(".") for info in fields_of(model)]
+    return (
+        tuple(p[0] for p in paths if len(p) == 1),
+        tuple((p[0], p[1]) for p in paths if len(p) == 2),
+    )
 
 
 @dataclass
