@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache, cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 from . import earth, sizing, supply, tables
 from .conductor import methods
@@ -39,8 +39,7 @@ from .vocabulary.units import INCH_M as INCH
 OVER_A_BOUND = 1.25
 
 
-@dataclass(frozen=True, slots=True)
-class Assumption:
+class Assumption(NamedTuple):
     """One fact that stands in: its ``path``, ``value``, and the reason."""
 
     path: FactPath

@@ -5,7 +5,7 @@ from ``tables/methods.csv``, metals from ``tables/metals.csv``.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache, lru_cache
 
 from . import tables, working
@@ -89,8 +89,14 @@ class Wire:
     sets: int = 1
     solid: bool | None = None
     insulation: str = "thermoplastic"
+    _hash: int = field(init=False, repr=False, compare=False, default=0)
+
+    def __hash__(self) -> int:
+        return self._hash  # asked for ten times as often as one is made
 
     def __post_init__(self):
+        facts = (self.size, self.material, self.method, self.sets, self.solid, self.insulation)
+        object.__setattr__(self, "_hash", hash(facts))
         tables.known_size(self.size)
         tables.known_material(self.material)
         method(self.method)

@@ -146,7 +146,9 @@ class Breaker:
 
     def fast_s(self, amps: float) -> float:
         """Shortest time to open at ``amps``, seconds; ``math.inf``: does not open."""
-        m = number_in(amps, "Current", 0, 1e7, "A") / self.rating_a
+        if not 0 <= amps < 1e7:
+            number_in(amps, "Current", 0, 1e7, "A")
+        m = amps / self.rating_a
         if m >= self.band_lo:
             return rule("instant_fast_s")
         *_, holds, fast_tau = self._curve

@@ -18,7 +18,7 @@ FOUND, NOTHING = "found", "nothing"
 
 
 @dataclass(frozen=True)
-class Row:
+class BreakerRow:
     """One breaker: its spaces, its amperes, the name it has; how it stands, by whom and when."""
 
     id: str
@@ -47,7 +47,7 @@ class Row:
 class Off:
     """The breaker that is off now, who switched it and when; ``token`` changes with it."""
 
-    row: Row
+    row: BreakerRow
     panel: str
     by: str
     at: str
@@ -70,13 +70,13 @@ class FindPage:
     panel: str
     panel_name: str
     panels: tuple[tuple[str, str, bool], ...]
-    rows: tuple[Row, ...]
-    chosen: Row | None
+    rows: tuple[BreakerRow, ...]
+    chosen: BreakerRow | None
     chips: tuple[Chip, ...]
     more_chips: tuple[Chip, ...]
     off: Off | None
     found: int
-    lost: tuple[Row, ...]
+    lost: tuple[BreakerRow, ...]
 
 
 def find_page(job: Job, site: Installation, panel: str, circuit: str, picked: set[str]) -> FindPage:
@@ -126,7 +126,7 @@ def off_now(job: Job, site: Installation) -> Off | None:
     return Off(row, panel, str(kept.by or "somebody"), f"{kept.at.astimezone():%H:%M}", token)
 
 
-def _rows(job: Job, site: Installation, panel: str) -> tuple[Row, ...]:
+def _rows(job: Job, site: Installation, panel: str) -> tuple[BreakerRow, ...]:
     """The breakers of a panel's circuits in the order of their spaces."""
     face = face_of(site, panel)
     order = {u.id: u.spaces for u in (*face.units, *face.unplaced)}
@@ -136,11 +136,11 @@ def _rows(job: Job, site: Installation, panel: str) -> tuple[Row, ...]:
     )
 
 
-def _row(job: Job, site: Installation, circuit: Circuit, spaces: tuple[int, ...]) -> Row:
+def _row(job: Job, site: Installation, circuit: Circuit, spaces: tuple[int, ...]) -> BreakerRow:
     source = site.sources.get(FactPath.of(circuit.id, "traced"))
     rating = circuit.breaker.rating_a
     name = circuit.name or ""
-    return Row(
+    return BreakerRow(
         id=circuit.id,
         spaces="–".join(dict.fromkeys((str(spaces[0]), str(spaces[-1])))) if spaces else "",
         rating=f"{rating:g} A" if rating else "? A",

@@ -27,7 +27,7 @@ from returnpath.site import (
 )
 from returnpath.site.serves import NOWHERE, places, places_of
 from returnpath.study.protection import breaker_of
-from returnpath.vocabulary import FactPath, fact_in
+from returnpath.vocabulary import FactPath
 
 from .address import Address
 from .solved import SolvedSite
@@ -122,7 +122,7 @@ def count_known(element) -> int:
 def _facts_of(model: type) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
     """(the names of its plain facts, (group, name) of those in a group): a page asks it of every
     element."""
-    paths = [info.path.split(".") for info in fields_of(model)]
+    paths = [tuple(FactPath.of("", info.path).names) for info in fields_of(model)]
     return (
         tuple(p[0] for p in paths if len(p) == 1),
         tuple((p[0], p[1]) for p in paths if len(p) == 2),

@@ -7,7 +7,7 @@ from returnpath.panels import (
     METHOD_WORDS,
     DwellingLoad,
     LoadItem,
-    Method,
+    LoadMethod,
     dwelling_load,
     typed_item,
 )
@@ -69,7 +69,7 @@ def load_view(solved: SolvedSite, panel: str, address: Address) -> LoadView | No
     site = solved.site
     if panel != site.panel.id or not site.buildings:
         return None
-    method = Method(address.open) if address.open in list(Method) else Method.EXISTING
+    method = LoadMethod(address.open) if address.open in list(LoadMethod) else LoadMethod.EXISTING
     found = dwelling_load(site, method)
     if found is None:
         return LoadView(ask=fact_href(site, address, f"{site.buildings[0].id}.floor_area_sqft"))
@@ -86,7 +86,7 @@ def load_view(solved: SolvedSite, panel: str, address: Address) -> LoadView | No
         fits=with_it.fits if with_it else None,
         error=error,
         steps=(with_it or found).steps if address.q else found.steps,
-        methods=tuple(_row(solved, m, found, address) for m in Method),
+        methods=tuple(_row(solved, m, found, address) for m in LoadMethod),
         neutral=figures(found.neutral_a),
         neutral_steps=found.neutral_steps,
         least=f"{found.least_service_a:.0f}",
@@ -102,7 +102,9 @@ def _asked(text: str) -> tuple[LoadItem | None, str]:
         return None, wrong.sentence
 
 
-def _row(solved: SolvedSite, method: Method, chosen: DwellingLoad, address: Address) -> MethodRow:
+def _row(
+    solved: SolvedSite, method: LoadMethod, chosen: DwellingLoad, address: Address
+) -> MethodRow:
     words, section = METHOD_WORDS[method]
     found = chosen if method is chosen.method else dwelling_load(solved.site, method)
     href = address.to(open=method.value, show=TAB)

@@ -35,7 +35,7 @@ PARTS = {"": "Face", panel_load.TAB: "Load", panel_protection.TAB: "Protection"}
 
 
 @dataclass(frozen=True)
-class Link:
+class NamedLink:
     """A name that leads somewhere, or is where one stands."""
 
     name: str
@@ -131,8 +131,8 @@ class PanelPage:
 
     panel: str
     part: str
-    parts: tuple[Link, ...]
-    panels: tuple[Link, ...]
+    parts: tuple[NamedLink, ...]
+    panels: tuple[NamedLink, ...]
     face: str
     rows: tuple[FaceRow, ...]
     free: tuple[int, ...]
@@ -141,8 +141,8 @@ class PanelPage:
     is_counted: bool
     count_href: str
     taken_twice: tuple[int, ...]
-    unplaced: tuple[Link, ...]
-    fed_by: tuple[Link, ...]
+    unplaced: tuple[NamedLink, ...]
+    fed_by: tuple[NamedLink, ...]
     legs: LegsView
     even: EvenView | None
     move: MoveView | None
@@ -165,12 +165,12 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         panel=panel,
         part=part,
         parts=tuple(
-            Link(words, address.to(show=key, q=""), key == part)
+            NamedLink(words, address.to(show=key, q=""), key == part)
             for key, words in PARTS.items()
             if key != panel_load.TAB or panel == site.panel.id
         ),
         panels=tuple(
-            Link(p.name or "Panel", address.to(at=p.id, loop="", show="", q=""), p.id == panel)
+            NamedLink(p.name or "Panel", address.to(at=p.id, loop="", show="", q=""), p.id == panel)
             for p in site.panels
         ),
         face=drawn if part == "" else "",
@@ -181,8 +181,8 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         is_counted=face.is_counted,
         count_href=fact_href(site, address, f"{panel}.spaces"),
         taken_twice=tuple(s.number for s in face.spaces if s.is_taken_twice),
-        unplaced=tuple(Link(u.name, href[u.id]) for u in face.unplaced),
-        fed_by=tuple(Link(name_of(f), href[f.id]) for f in site.feeders if f.to == panel),
+        unplaced=tuple(NamedLink(u.name, href[u.id]) for u in face.unplaced),
+        fed_by=tuple(NamedLink(name_of(f), href[f.id]) for f in site.feeders if f.to == panel),
         legs=_legs(face, by_space),
         even=_even(face, by_space),
         move=_move(face, address, by_space),

@@ -9,7 +9,7 @@ from typing import Any
 from .. import quick
 from ..device import Breaker, widened
 from ..errors import BadInput
-from ..panels import Method, dwelling_load, typed_item
+from ..panels import LoadMethod, dwelling_load, typed_item
 from ..site import loads
 from ..study.verdict import verdict_of
 from ..working import Step, Working, figures
@@ -21,7 +21,7 @@ def add_to(calls: Any) -> None:
     load = calls.add_parser("load", help="the load of a job's dwelling, and the room left")
     load.add_argument("job")
     load.add_argument("--area", type=float, help="floor area, sq ft, where the job has none")
-    load.add_argument("--method", choices=list(Method), default=Method.EXISTING,
+    load.add_argument("--method", choices=list(LoadMethod), default=LoadMethod.EXISTING,
                       help="existing (220.83), new (220.82) or standard (part III)")  # fmt: skip
     load.add_argument("--add", help="a new load: 48 (a vehicle charger), “5 kW heat pump”")
     load.add_argument("--json", action="store_true")

@@ -85,16 +85,19 @@ class Network:
 
     def branch(self, branch_id: str, a: str, b: str, ohm: complex = CLOSED_OHM) -> None:
         """Add an impedance. Anything under 1 µΩ is taken as 1 µΩ."""
-        if branch_id in self.branches or branch_id in self.couplings:
+        branches, nodes = self.branches, self.nodes
+        if branch_id in branches or branch_id in self.couplings:
             raise BadInput(f"There are two branches “{branch_id}”.")
         if not cmath.isfinite(ohm):
             raise BadInput(f"The impedance of “{branch_id}” is not a number.")
         ohm = complex(ohm)
         if abs(ohm) < CLOSED_OHM:
             ohm = complex(CLOSED_OHM)
-        self._node(a)
-        self._node(b)
-        self.branches[branch_id] = Branch(branch_id, a, b, ohm)
+        if a not in nodes and a != EARTH:
+            nodes[a] = len(nodes)
+        if b not in nodes and b != EARTH:
+            nodes[b] = len(nodes)
+        branches[branch_id] = Branch(branch_id, a, b, ohm)
 
     def couple(self, coupling: Coupled) -> None:
         """Add coupled ports with their driving voltages."""
@@ -213,13 +216,11 @@ class Solution:
         if found is None:
             if node not in self.network.nodes:
                 raise BadInput(f"There is nothing called “{node}” in this place.")
-            index, size = self.network.nodes[node], len(self.before)
-            if self._all is None and size <= SMALL:
-                self._all = self._lu.solve(np.eye(size, dtype=complex))
-            if self._all is not None:
-                found = self._all[:, index]
+            index, every = self.network.nodes[node], self.every
+            if every is not None:
+                found = every[:, index]
             else:
-                rhs = np.zeros(size, dtype=complex)
+                rhs = np.zeros(len(self.before), dtype=complex)
                 rhs[index] = 1
                 found = self._lu.solve(rhs)
             self._units[node] = found
@@ -227,7 +228,10 @@ class Solution:
 
     @property
     def every(self) -> np.ndarray | None:
-        """The units of all nodes, a column each, where they were solved at once."""
+        """The units of all nodes, a column each; None for a network too large to solve at once."""
+        size = len(self.before)
+        if self._all is None and size <= SMALL:
+            self._all = self._lu.solve(np.eye(size, dtype=complex))
         return self._all
 
     def column(self, a: str, b: str) -> np.ndarray:
@@ -321,12 +325,18 @@ class Nudged(Solution):
         """Node volts when 1 A is put in at ``node`` and taken out at remote earth."""
         found = self._units.get(node)
         if found is None:
-            plain, every = self._base.unit(node), self._base.every
-            if every is not None and self._all is None:
-                self._all = every - np.outer(self._d, self._k * every[self._index])
-            if self._all is not None:
-                found = self._all[:, self.network.nodes[node]]
+            plain, every = self._base.unit(node), self.every
+            if every is not None:
+                found = every[:, self.network.nodes[node]]
             else:
                 found = plain - self._d * (self._k * plain[self._index])
             self._units[node] = found
         return found
+
+    @property
+    def every(self) -> np.ndarray | None:
+        """The units of all nodes, a column each, where the base has them."""
+        base = self._base.every
+        if self._all is None and base is not None:
+            self._all = base - np.outer(self._d, self._k * base[self._index])
+        return self._all

@@ -14,7 +14,7 @@ from .face import (
     swaps,
     taken_spaces,
 )
-from .load import METHOD_WORDS, DwellingLoad, Method, dwelling_load
+from .load import METHOD_WORDS, DwellingLoad, LoadMethod, dwelling_load
 
 __all__ = [
     "METHOD_WORDS",
@@ -25,7 +25,7 @@ __all__ = [
     "Face",
     "Legs",
     "LoadItem",
-    "Method",
+    "LoadMethod",
     "Space",
     "Unit",
     "are_too_many",

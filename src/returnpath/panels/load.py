@@ -27,7 +27,7 @@ from .demand import (
 from .face import source_circuits
 
 
-class Method(StrEnum):
+class LoadMethod(StrEnum):
     """How a dwelling's load is reckoned."""
 
     EXISTING = "existing"
@@ -37,9 +37,9 @@ class Method(StrEnum):
 
 #: What each is called, and where it stands.
 METHOD_WORDS = {
-    Method.EXISTING: ("existing dwelling", "220.83"),
-    Method.NEW: ("optional", "220.82"),
-    Method.STANDARD: ("standard", "220 part III"),
+    LoadMethod.EXISTING: ("existing dwelling", "220.83"),
+    LoadMethod.NEW: ("optional", "220.82"),
+    LoadMethod.STANDARD: ("standard", "220 part III"),
 }
 CONDITIONED = (Counted.HEATING, Counted.COOLING)
 
@@ -50,7 +50,7 @@ class DwellingLoad:
     ``unknown`` the appliances whose nameplate nobody gave: the load is at least this. ``neutral_a``
     the most its neutral carries (220.61), with ``neutral_steps``."""
 
-    method: Method
+    method: LoadMethod
     va: float
     amps: float
     rating_a: float | None
@@ -112,7 +112,7 @@ class _Loads:
 
 
 def dwelling_load(
-    site: Installation, method: str = Method.EXISTING, area_sqft: float | None = None,
+    site: Installation, method: str = LoadMethod.EXISTING, area_sqft: float | None = None,
     add: LoadItem | None = None,
 ) -> DwellingLoad | None:  # fmt: skip
     """The load of a site's dwelling with ``add`` more; None where no floor area is known."""
@@ -126,7 +126,7 @@ def dwelling_load(
     parts = [p for c in circuits if (p := part_of(c, placed.get(c.id, ()))) is not None]
     parts += [add] if add is not None else []
     loads = _Loads(area, small_appliance_va(circuits), tuple(parts), add)
-    chosen = Method(method)
+    chosen = LoadMethod(method)
     va, steps = _BY_METHOD[chosen](loads)
     steps = [*_given(loads, METHOD_WORDS[chosen][1]), *steps]
     steps.append(formula(f"{va:,.0f} VA / {SERVICE_V:g} V = {figures(va / SERVICE_V)} A"))
@@ -235,7 +235,11 @@ def _standard(loads: _Loads) -> tuple[float, list[Step]]:
     return va, steps
 
 
-_BY_METHOD = {Method.EXISTING: _existing, Method.NEW: _optional, Method.STANDARD: _standard}
+_BY_METHOD = {
+    LoadMethod.EXISTING: _existing,
+    LoadMethod.NEW: _optional,
+    LoadMethod.STANDARD: _standard,
+}
 
 
 def _neutral(loads: _Loads) -> tuple[float, list[Step]]:

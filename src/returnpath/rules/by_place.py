@@ -14,7 +14,7 @@ from enum import StrEnum
 from ..network.wiring import shared_owners
 from ..site import Circuit, name_of
 from ..working import figures
-from .checks.protection import AFCI, GFCI, Asked, asked_now
+from .checks.protection import AFCI, GFCI, AskedFor, asked_now
 from .registry import Evidence
 
 FACT = {GFCI: "gfci", AFCI: "afci"}
@@ -46,7 +46,7 @@ class PlaceRow:
     name: str
     panel: str
     protection: str
-    asked: Asked
+    asked: AskedFor
     standing: Standing
 
 
@@ -71,7 +71,7 @@ def rows_by_place(s: Evidence) -> tuple[PlaceRow, ...]:
     return tuple(sorted(found, key=lambda r: order.index(r.standing)))
 
 
-def _standing(circuit: Circuit, protection: str, asked: Asked) -> Standing:
+def _standing(circuit: Circuit, protection: str, asked: AskedFor) -> Standing:
     given = getattr(circuit, FACT[protection])
     if given == "yes":
         return Standing.FITTED

@@ -327,7 +327,7 @@ def _limited(amps: float, limit: float | None) -> float:
 
 def _touch(spine: Spine, place: Place, hot: list[Seen], high: Seen, limit: float | None) -> dict:
     """Steady, full voltage, 75 °C: against remote earth, the service bar, and what is in reach."""
-    bar = f"{spine.site.panel.id}.N"
+    bar = spine.service_bar
     reach = place.circuit.reach if place.circuit else ()
     is_wet = place.circuit is not None and place.circuit.wet == "yes"
     earth = to_bar = 0.0

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -73,7 +73,7 @@ class LoadStudy:
         found = [
             Stray(name, amps)
             for name, amps in self.currents.items()
-            if amps >= STRAY_A and BranchId(name).part in METAL_PARTS and name not in bonds
+            if amps >= STRAY_A and _is_metal(name) and name not in bonds
         ]
         return tuple(sorted(found, key=lambda s: -s.amps))
 
@@ -92,6 +92,12 @@ class LoadStudy:
         nodes = (NodeId(node) for node in self.solved.network.nodes)
         panels = dict.fromkeys(node.element for node in nodes if node.part == "ground")
         return {panel: self.legs(panel) for panel in panels}
+
+
+@lru_cache(maxsize=8192)
+def _is_metal(branch: str) -> bool:
+    """Whether a branch is metal that should carry no load current."""
+    return BranchId(branch).part in METAL_PARTS
 
 
 def _worse(found: list[LoadStudy]) -> LoadStudy:

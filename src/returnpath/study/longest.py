@@ -161,7 +161,9 @@ class RunSearch:
     def _low(self, feet: float) -> float:
         """The lowest current at a length, A."""
         if self._linear_lows is not None:
-            low = min(volts / abs(ohm + per_ft * feet) for volts, ohm, per_ft in self._linear_lows)
+            low = math.inf
+            for volts, ohm, per_ft in self._linear_lows:
+                low = min(low, volts / abs(ohm + per_ft * feet))
         else:
             low = min(
                 max(self.lowest_volts * s.volts - self.arc_v, 0.0) / abs(s.ohm(feet))
@@ -171,7 +173,9 @@ class RunSearch:
 
     def _high(self, feet: float) -> float:
         if self._linear_highs is not None:
-            high = max(v / abs(ohm + per_ft * feet) for v, ohm, per_ft in self._linear_highs)
+            high = 0.0
+            for volts, ohm, per_ft in self._linear_highs:
+                high = max(high, volts / abs(ohm + per_ft * feet))
         else:
             high = max(s.volts / abs(s.ohm(feet)) for s in self.highs)
         return high if self.limit_a is None else min(high, self.limit_a)

@@ -171,18 +171,33 @@ def metal_places(site: Installation) -> list[Place]:
     return [p for p in found if lines[p.panel]]
 
 
-def ways_of(place: Place, kind: FaultKind) -> list[tuple[int, int, int, int]]:
-    """(pole, panel line, the other pole, its line) of each way a fault of ``kind`` can be: on
-    each line of the place, or between each two."""
-    poles = list(enumerate(place.legs, 1))
+Way = tuple[int, int, int, int]
+
+
+@lru_cache(maxsize=256)
+def ways_of(legs: tuple[int, ...], kind: FaultKind) -> tuple[Way, ...]:
+    """(pole, panel line, the other pole, its line) of each way a fault of ``kind`` can be at a
+    place with poles on these lines: on each of them, or between each two."""
+    poles = list(enumerate(legs, 1))
     if kind is FaultKind.LINE:
-        return [(*one, *other) for one, other in itertools.combinations(poles, 2)]
-    return [(*one, 0, 0) for one in poles]
+        return tuple((*one, *other) for one, other in itertools.combinations(poles, 2))
+    return tuple((*one, 0, 0) for one in poles)
+
+
+def ports_of(places: Iterable[Place]) -> set[tuple[NodeId, NodeId]]:
+    """The ports of their panels that faults at these places are seen from."""
+    found: set[tuple[NodeId, NodeId]] = set()
+    for at in {(p.panel, p.side, p.legs): p for p in places}.values():
+        lines = [at.line_node(leg) for leg in at.legs]
+        ends = [node_of(at.panel, part) for part in ("ground", "case", "N")]
+        found.update((line, end) for line in lines for end in ends)
+        found.update(itertools.combinations(lines, 2))
+    return found
 
 
 def all_seen(states: Iterable[Solved], place: Place, kind: FaultKind) -> list[Seen]:
     """A fault of ``kind`` at ``place`` in every state, each way it can be."""
-    found, ways = [], ways_of(place, kind)
+    found, ways = [], ways_of(place.legs, kind)
     circuit = place.circuit
     for solved in states:
         if circuit is None:
@@ -203,16 +218,14 @@ def all_seen(states: Iterable[Solved], place: Place, kind: FaultKind) -> list[Se
     return found
 
 
-def _enclosure_end(place: Place, kind: FaultKind, way: tuple[int, int, int, int]) -> str:
+def _enclosure_end(place: Place, kind: FaultKind, way: Way) -> str:
     """What a line of an enclosure, or of other metal's panel, meets."""
     if kind is FaultKind.CASE:
         return place.case_node
     return node_of(place.panel, "N") if kind is FaultKind.NEUTRAL else place.line_node(way[3])
 
 
-def _circuit_end(
-    solved: Solved, circuit: Circuit, kind: FaultKind, way: tuple[int, int, int, int]
-) -> str:
+def _circuit_end(solved: Solved, circuit: Circuit, kind: FaultKind, way: Way) -> str:
     """What a line of a circuit that is a part of the network meets."""
     if kind is FaultKind.CASE:
         return f"{circuit.id}.case"
@@ -222,7 +235,7 @@ def _circuit_end(
 
 
 def _outside(
-    solved: Solved, place: Place, kind: FaultKind, way: tuple[int, int, int, int]
+    solved: Solved, place: Place, kind: FaultKind, way: Way
 ) -> tuple[str, complex, complex, tuple[tuple[str, complex], ...]]:
     """(the panel's node its way back ends at, line ohms, ohms home, the parts of the way home) of
     a hanging circuit: the same in every state of one temperature."""
@@ -231,7 +244,8 @@ def _outside(
     if found is None:
         circuit = place.circuit
         plain, back = place.run_ohms(solved.state.temperature_c, solved.hz)
-        line = solved.jointed(f"{circuit.id}.line{way[0]}", plain)
+        has_joints = not solved.wiring.on.is_empty
+        line = solved.jointed(f"{circuit.id}.line{way[0]}", plain) if has_joints else plain
         if kind is FaultKind.CASE:
             parts = home_parts(solved, circuit, back)
             on_case = parts and all(p == "raceway" for p, _ in parts)
@@ -256,11 +270,11 @@ def node_of(element: str, part: str, number: int = 0) -> NodeId:
 
 def home_parts(solved: Solved, circuit: Circuit, back) -> tuple[tuple[str, complex], ...]:
     """(part, ohms with its joints) of the ways home that are not open."""
-    found = []
+    found, has_joints = [], not solved.wiring.on.is_empty
     for part, ohm in back.items():
         if part == "egc" and circuit.id in solved.wiring.no_ground:
             continue
-        whole = solved.jointed(f"{circuit.id}.{part}", ohm)
+        whole = solved.jointed(f"{circuit.id}.{part}", ohm) if has_joints else ohm
         if abs(whole) < OPEN_OHM:
             found.append((part, whole))
     return tuple(found)

@@ -66,9 +66,16 @@ class DeviceSet:
     def certain_from(self, unproved: bool) -> float:
         """The fault current from which the only device that counts trips instantaneously, on the
         curve in force or the unproved one, A; ``math.inf`` where several can be first."""
-        if len(self.soonest) != 1:
-            return math.inf
-        return next(iter(self.steps(unproved)), math.inf)
+        return self._certain_unproved if unproved else self._certain
+
+    @cached_property
+    def _certain(self) -> float:
+        return self._steps[0] if len(self.soonest) == 1 and self._steps else math.inf
+
+    @cached_property
+    def _certain_unproved(self) -> float:
+        steps = self._unproved_steps
+        return steps[0] if len(self.soonest) == 1 and steps else math.inf
 
     @cached_property
     def _steps(self) -> tuple[float, ...]:

@@ -12,7 +12,7 @@ from .array import ArrayStudy, study_arrays
 from .drop import Drop, drops
 from .faults import HTML_HEAD, FaultStudy, kinds_at, study_fault
 from .load import LoadStudy, SharedLost, load_study, open_neutrals, shared_neutral_lost
-from .port import FaultKind, Place, circuit_places, enclosure_places, metal_places
+from .port import FaultKind, Place, circuit_places, enclosure_places, metal_places, ports_of
 from .states import States
 from .verdict import ORDER, Verdict
 
@@ -202,6 +202,9 @@ def study(site: Installation) -> SiteStudy:
         *circuit_places(assumed.site, wiring.legs),
         *enclosure_places(assumed.site),
     ]
+    ports = ports_of(found)
+    for each in states:
+        each.spine.prepare(ports)
     judged = tuple(_judged_at(states, found))
     cases = tuple(study_fault(s, place, FaultKind.CASE) for s, place in judged)
     return SiteStudy(assumed, states, cases, judged)

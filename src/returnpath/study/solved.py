@@ -1,5 +1,6 @@
 """One solved state of a network, and the pairs of nodes that it is seen from (method 3)."""
 
+from collections.abc import Iterable
 from functools import cached_property
 from typing import NamedTuple
 
@@ -56,6 +57,36 @@ class Solved:
             ohm, volts = each[i] - each[j], before[i] - before[j]
             found = self._ports[a, b] = Port(a, b, volts, ohm, column, each, abs(volts))
         return found
+
+    def fill(self, pairs: Iterable[tuple[str, str]]) -> list[Port]:
+        """Make the ports of these pairs of nodes at once, where the network is small: those that
+        were not there yet. They are what ``port`` finds one by one."""
+        nodes, every = self.network.nodes, self.solution.every
+        if every is None:
+            return []
+        new = [p for p in pairs if p not in self._ports and p[0] in nodes and p[1] in nodes]
+        if not new:
+            return []
+        a, b = (np.array([nodes[pair[end]] for pair in new]) for end in (0, 1))
+        columns = every[:, a] - every[:, b]
+        here, before = np.arange(len(new)), self.solution.before
+        ohms = (columns[a, here] - columns[b, here]).tolist()
+        volts = (before[a] - before[b]).tolist()
+        made = []
+        for n, (pair, each) in enumerate(zip(new, columns.T.tolist(), strict=True)):
+            each.append(0j)
+            port = Port(*pair, volts[n], ohms[n], columns[:, n], each, abs(volts[n]))
+            self._ports[pair] = port
+            made.append(port)
+        return made
+
+    def all_sizes(self, ports: list[Port]) -> np.ndarray:
+        """The ``sizes`` of several ports, a column each."""
+        a, b, siemens = self.network.ends
+        columns = np.column_stack([port.column for port in ports])
+        full = np.vstack((columns, np.zeros(len(ports))))  # the last row is earth
+        flows = (full[a] - full[b]) * siemens[:, None]
+        return np.vstack((np.abs(flows), np.zeros(len(ports))))
 
     def volts(self, node: str, port: Port, amps: complex) -> complex:
         """Volts of a node while ``amps`` are drawn from ``port``."""

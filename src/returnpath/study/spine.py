@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 
 from .. import tables
+from ..device import Breaker
 from ..network.build import State, build
 from ..network.solver import Nudged
 from ..network.wiring import Wiring
@@ -51,6 +52,11 @@ class Spine:
     def volts(self) -> float:
         """Line to neutral, V."""
         return self.sources.highest.volts
+
+    @cached_property
+    def service_bar(self) -> NodeId:
+        """The neutral bar at the service."""
+        return NodeId.of(self.site.panel.id, "N")
 
     def utility_earths(self) -> tuple[float, ...]:
         """Ohms of the utility's neutral to earth: as entered, else both ends."""
@@ -206,24 +212,55 @@ class Spine:
         where, (device, _) = shares[0]
         return device, where, DeviceSet(tuple(d for _, d in shares))
 
-    def _device_shares(self, solved: Solved, port: Port):
+    def prepare(self, pairs: set[tuple[NodeId, NodeId]]) -> None:
+        """See the hot and the cold states from all these ports at once: one by one each of them
+        costs as much as fifty together."""
+        pairs = pairs - self._prepared
+        self._prepared |= pairs
+        for solved in self.cold if pairs else ():
+            solved.fill(pairs)
+        for solved in self.hot if pairs else ():
+            if ports := solved.fill(pairs):
+                self._prepare_shares(solved, ports)
+
+    def _prepare_shares(self, solved: Solved, ports: list[Port]) -> None:
+        """``_device_shares`` and ``worst_ratio`` of several ports of a hot state: that is where
+        the lowest currents are."""
+        sizes = solved.all_sizes(ports)
+        devices = sizes[self._places_of_devices(solved)].max(axis=1, initial=0.0).T.tolist()
+        _, places, limits = self._conductors_of(solved)
+        shares = sizes[places]
+        shares[shares <= LEAST_SHARE] = 0
+        ratios = (shares**2 / limits[:, None]).max(axis=0, initial=0.0).tolist()
+        for port, by_device, ratio in zip(ports, devices, ratios, strict=True):
+            self._shares_kept[id(solved), port.a, port.b] = self._carrying(by_device)
+            self._shares_kept["ratio", id(solved), port.a, port.b] = ratio
+
+    @cached_property
+    def _prepared(self) -> set[tuple[NodeId, NodeId]]:
+        return set()
+
+    def _carrying(self, shares: list[float]) -> list[tuple[FactPath, tuple[Breaker, float]]]:
         """[(where, (breaker, its share of the fault))] of the devices that carry a part."""
+        return [
+            (placed.path, (placed.breaker, min(share, 1.0)))
+            for placed, share in zip(self._devices, shares, strict=True)
+            if share > LEAST_SHARE
+        ]
+
+    def _device_shares(self, solved: Solved, port: Port):
+        """The same of a fault seen from a port."""
         key = (id(solved), port.a, port.b)
         found = self._shares_kept.get(key)
         if found is None:
             shares = solved.sizes(port)[self._places_of_devices(solved)].max(axis=1, initial=0.0)
-            found = [
-                (placed.path, (placed.breaker, min(share, 1.0)))
-                for placed, share in zip(self._devices, shares.tolist(), strict=True)
-                if share > LEAST_SHARE
-            ]
-            self._shares_kept[key] = found
+            found = self._shares_kept[key] = self._carrying(shares.tolist())
         return found
 
     def _places_of_devices(self, solved: Solved) -> np.ndarray:
         """A row a device: where the branch of each of its lines is among the network's branches;
         past the last where there is none."""
-        key = ("devices", id(solved))
+        key = ("devices", *solved.branch_ids)  # of one temperature or another, the same branches
         found = self._shares_kept.get(key)
         if found is None:
             index = {name: n for n, name in enumerate(solved.branch_ids)}
@@ -246,7 +283,7 @@ class Spine:
 
     def _conductors_of(self, solved: Solved) -> tuple[list[Conductor], np.ndarray, np.ndarray]:
         """(the conductors in a network, their places in its branches, their limits)."""
-        key = ("in", id(solved))
+        key = ("in", *solved.branch_ids)
         found = self._shares_kept.get(key)
         if found is None:
             index = {name: n for n, name in enumerate(solved.branch_ids)}

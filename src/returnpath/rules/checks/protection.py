@@ -48,7 +48,7 @@ def asked_for(circuit: Circuit, protection: str) -> list[dict[str, str]]:
 
 
 @dataclass(frozen=True)
-class Asked:
+class AskedFor:
     """What the edition in force asks of a circuit: the place in words, the section, since which
     edition; when the circuit was run, whether its receptacles were renewed since; whether the
     rule holds for it (an older circuit may remain as it is)."""
@@ -62,7 +62,7 @@ class Asked:
     in_force: bool
 
 
-def asked_now(s: Evidence, circuit: Circuit, protection: str) -> Asked | None:
+def asked_now(s: Evidence, circuit: Circuit, protection: str) -> AskedFor | None:
     """What the job's edition asks of a circuit; None where it asks nothing."""
     rows = [r for r in asked_for(circuit, protection) if int(r["from_edition"]) <= s.edition]
     if not rows or s.filled.supply.system.is_metric:
@@ -70,7 +70,7 @@ def asked_now(s: Evidence, circuit: Circuit, protection: str) -> Asked | None:
     row, year, replaced = rows[0], year_of(s, circuit), circuit.replaced_year
     since = int(row["from_edition"])
     renewed = replaced is not None and replaced >= max(since, REPLACED_SINCE[protection])
-    return Asked(
+    return AskedFor(
         f"{row['words'][:1].upper()}{row['words'][1:]}", row["section"], row["sure"] == "yes",
         since, year, replaced if renewed else None, year is None or year >= since or renewed,
     )  # fmt: skip
