@@ -85,7 +85,9 @@ class _Filling:
 
     def get(self, inner: str) -> Any:
         """The known or filled value."""
-        return self.values[inner] if inner in self.values else fact_in(self.element, inner)
+        if inner in self.values:
+            return self.values[inner]
+        return fact_in(self.element, inner) if "." in inner else getattr(self.element, inner)
 
     def fill(
         self, inner: str, value: Any | Callable[[], Any], fact: str = "", why: str = ""

@@ -186,14 +186,19 @@ class RunSearch:
         clearing = self._clearing(criterion, limit_s, unproved)
         if clearing is None:
             return None
-        steps = self.devices.steps(unproved)
+        devices = self.devices
+        steps, certain = devices.steps(unproved), devices.certain_from(unproved)
 
         def slow(amps: float) -> float:
-            return self.devices.slow_s(amps, unproved)
+            return devices.slow_s(amps, unproved)
 
         def holds(length: float) -> bool:
-            low, high = self._low(length), self._high(length)
-            through, _ = worst_letthrough(slow, low, max(low, high), steps)
+            low = self._low(length)
+            high = max(low, self._high(length))
+            if certain <= low:  # instantaneous at every current of the range
+                through = slow(low) * high**2
+            else:
+                through, _ = worst_letthrough(slow, low, high, steps)
             return through * self.ratio <= 1
 
         return with_heat(clearing, holds)

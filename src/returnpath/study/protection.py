@@ -57,7 +57,10 @@ class DeviceSet:
 
     def fast_s(self, amps: float) -> float:
         """Shortest time of the set: where bands overlap, either may open."""
-        return min(d.fast_s(amps * share) for d, share in self.devices)
+        least = math.inf
+        for device, share in self.devices:
+            least = min(least, device.fast_s(amps * share))
+        return least
 
     def steps(self, unproved: bool = False) -> tuple[float, ...]:
         """The fault currents at which a magnetic trip becomes certain, A."""

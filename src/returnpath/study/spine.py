@@ -10,7 +10,7 @@ reads the spine's own site, never the whole one: nothing it does not hold can ma
 import threading
 from dataclasses import replace
 from functools import cached_property
-from itertools import pairwise
+from itertools import combinations, pairwise
 from typing import Any
 
 import numpy as np
@@ -90,7 +90,12 @@ class Spine:
         """The interrupting check: −20 °C outdoors, 1.05 × voltage, the strongest source. One
         utility earth: no bolted fault between conductors flows through it."""
         source, cold = self.sources.interrupting, OUTDOOR_COLD_C
-        return self.solve(source, cold, cold, INTERRUPTING_VOLTS, circuits=())[0]
+        solved = self.solve(source, cold, cold, INTERRUPTING_VOLTS, circuits=())[0]
+        for panel in self.site.panels:
+            lines = [NodeId.of(panel.id, "L", n) for n in (1, 2, 3)]
+            ends = [(line, NodeId.of(panel.id, "N")) for line in lines]
+            solved.fill((*ends, *combinations(lines, 2)))
+        return solved
 
     def available_a(self, panel: str) -> float:
         """Interrupting check: the highest current at a panel's line bars, A: the largest of line
