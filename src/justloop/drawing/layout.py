@@ -23,7 +23,7 @@ from .scene import cut
 
 OPEN_W, POST_W = 112, 66
 EXIT, ENTRY, GAP = 40, 44, 10
-FIRST_LEFT = 216
+FIRST_LEFT, CHIPS_LEFT = 216, 160
 LEAST_W, SERVICE_W = 860.0, 400.0
 CASE_GAP, CASE_W, LIST_W = 124, 118, 214
 PANEL_TOP, PANEL_BOTTOM = 84, 318
@@ -168,7 +168,7 @@ def lay_out(
         _feeder(out, feeder)
     if circuit is not None and out.case_left is not None:
         _circuit(out, circuit, legs.get(circuit.id, (1,))[0])
-    _underneath(out)
+    _underneath(out, is_narrow=least < LEAST_W)
     return out
 
 
@@ -342,20 +342,23 @@ ARRAY_LEFT = 42  # where an array's words begin, past its cells
 
 def array_words(array, inverter) -> str:
     """An array and the inverter it feeds; what is not said is asked."""
-    name = cut(array.name or "Array", 16)
-    return f"{name} → {cut(inverter.name or 'inverter', 16)}" if inverter else f"{name} → ?"
+    name = cut(array.name or "Array", 20)
+    return f"{name} → {cut(inverter.name or 'inverter', 20)}" if inverter else f"{name} → ?"
 
 
-def _underneath(out: Layout) -> None:
-    """Other metal in a row under the tray, then the floor, then electrodes under their panels."""
+def _underneath(out: Layout, is_narrow: bool) -> None:
+    """Other metal in a row under the tray, then the floor, then electrodes under their panels.
+    Of the service alone the row begins right of the utility's earth: it has less room."""
     site = out.site
     shown = [m for m in site.metals if m.material != "none"]
-    cursor = float(FIRST_LEFT)
+    cursor = float(CHIPS_LEFT if is_narrow else FIRST_LEFT)
     for metal in shown:
         column = out.columns.get(metal.panel or "")
-        words = len(metal.name or "other metal") + 11
-        width = words * 6.4 + 16
-        cursor = max(cursor, column.left if column else cursor)
+        tied = metal.bonded == "yes" and metal.past_repair != "yes"
+        words = len(cut(metal.name or "other metal", 24)) + (8 if tied else 11)
+        width = words * 6.2 + 14
+        if not is_narrow:
+            cursor = max(cursor, column.left if column else cursor)
         out.chips[metal.id] = (cursor, width)
         cursor += width + 10
     inverters = {c.id: c for c in site.circuits}

@@ -148,6 +148,25 @@ def panel(scene: Scene, view, placed: Layout, column: Column, look) -> None:
     scene.close_link()
 
 
+MOST_BREAKERS = 42  # more are not told apart
+BREAKER_W, BREAKERS_Y, BREAKERS_H = 12, 162, 30
+
+
+def _breakers(scene: Scene, column: Column, count: int) -> None:
+    """As many levers as the panel has breakers, in one row or, of many, in two or three."""
+    count = min(count, MOST_BREAKERS)
+    rows = 1 if count <= 8 else 2 if count <= 22 else 3
+    each = max(-(-count // rows), 4)
+    pitch = (column.bar_right - column.bar_left) / each
+    wide, tall = min(BREAKER_W, pitch - 2), (BREAKERS_H - 3 * (rows - 1)) / rows
+    for n in range(count):
+        row, place = divmod(n, each)
+        x = column.bar_left + pitch * (place + 0.5)
+        y = BREAKERS_Y + row * (tall + 3)
+        scene.rect("lever", x - wide / 2, y, wide, tall, 2)
+        scene.rect("lever-rest", x - wide / 4, y + tall * 0.6, wide / 2, tall * 0.3, 1)
+
+
 def _open_panel(scene: Scene, view, element, column: Column) -> None:
     x, left, right = column.middle, column.left, column.right
     scene.text("t-bold", x, 58, cut(element.name or "Panel", 17), "middle")
@@ -159,10 +178,10 @@ def _open_panel(scene: Scene, view, element, column: Column) -> None:
     for n in range(1, lines + 1):
         name = "bar-hot" if n == 1 else "bar-hot2"
         scene.rect(name, column.bar_left, at.LINE_Y[n] - 4, length, 8, 2)
-    for n in range(4):
-        lx = column.bar_left + 8 + n * 21
-        scene.rect("lever", lx - 6, 162, 12, 30, 3)
-        scene.rect("lever-rest", lx - 3, 180, 6, 9, 2)
+    site = view.study.assumed.site  # the whole one: a map of the service alone leaves feeders out
+    breakers = [c for c in site.circuits if c.panel == column.id]
+    feeders = [f for f in site.feeders if f.source == column.id]
+    _breakers(scene, column, len(breakers) + len(feeders))
     scene.rect("bar-neutral", column.bar_left, at.NEUTRAL_Y - 5, length, 10, 3)
     apart = element.ground_bar == "isolated"
     name = "bar-apart" if apart else "bar-ground"
