@@ -13,6 +13,7 @@ from returnpath.panels import (
     fits,
     legs_after,
     legs_of_panel,
+    swaps,
 )
 from returnpath.panels.balance import CLOSE_A, CLOSE_SHARE
 from returnpath.panels.demand import lighting_demand, range_demand
@@ -119,6 +120,28 @@ class EvenOut(unittest.TestCase):
         face = panel(solar, (5, 1800.0), (6, 1200.0), (9, 600.0), spaces=14)
         moved = {m.unit.id for m in even_out(face).moves}
         self.assertNotIn("c40", moved)
+
+    def test_what_is_said_to_stay_never_moves(self):
+        """25 A and 15 A: the 5 A on the other leg evens them out, unless all are held."""
+        free = panel((1, 2400), (5, 600), (3, 1800), spaces=8)
+        self.assertIsNotNone(even_out(free))
+        held = tuple(
+            Circuit(id=f"c{n + 20}", panel="p1", space=space, load_va=va, stays="yes",
+                    breaker=Device(rating_a=20))
+            for n, (space, va) in enumerate(((1, 2400), (5, 600), (3, 1800)))
+        )  # fmt: skip
+        face = panel(*held, spaces=8)
+        self.assertIsNone(even_out(face))
+        unit = face.units[0]
+        self.assertEqual((fits(face, unit), swaps(face, unit)), ((), ()))
+        self.assertNotEqual(swaps(free, free.units[0]), ())
+
+    def test_a_generators_inlet_feeds_in(self):
+        inlet = Circuit(id="c20", panel="p1", name="Generator inlet", space=1, load_va=2400,
+                        breaker=Device(rating_a=30))  # fmt: skip
+        face = panel(inlet, spaces=8)
+        self.assertTrue(face.units[0].is_source)
+        self.assertEqual(legs_of_panel(face).amps, (0.0, 0.0))
 
     def test_as_few_moves_as_trying_them_all(self):
         """Random panels of up to nine breakers against every subset of them."""

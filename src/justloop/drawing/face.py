@@ -125,6 +125,8 @@ def _more(unit: Unit) -> str:
     """What is said under a name."""
     if unit.is_source:
         return "feeds in"
+    if unit.is_pinned:
+        return "stays here"
     return "shares a neutral" if unit.is_multiwire else "feeder" if unit.is_feeder else ""
 
 

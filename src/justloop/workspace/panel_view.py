@@ -121,6 +121,7 @@ class MoveView:
     after: str
     neutral: str
     other: int
+    is_pinned: bool
     spaces: tuple[SpaceChoice, ...]
     swaps: tuple[SwapChoice, ...]
 
@@ -266,6 +267,7 @@ def _move(face: Face, address: Address, by_space: bool) -> MoveView | None:
         after=" / ".join(figures(a) for a in after.amps) if after else "",
         neutral=figures(after.neutral) if after else "",
         other=3 - face.leg_of(unit.first) if after else 0,
+        is_pinned=unit.is_pinned,
         spaces=tuple(SpaceChoice(n, face.leg_of(n)) for n in spaces),
         swaps=tuple(
             SwapChoice(f"{u.first} {u.name}", f"{unit.id}:{u.first},{u.id}:{unit.first}")

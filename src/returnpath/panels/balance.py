@@ -99,7 +99,7 @@ def even_out(face: Face, by_space: bool = False) -> EvenOut | None:
     if abs(before.amps[0] - before.amps[1]) <= close:
         return None
     movable = [
-        u for u in face.units if u.poles == 1 and not (u.is_source or u.is_tandem or u.is_feeder)
+        u for u in face.units if u.poles == 1 and u.can_move and not (u.is_tandem or u.is_feeder)
     ]
     solved = _solve(face, movable, by_space, close)
     if solved is None:

@@ -8,7 +8,8 @@ from ..site import Circuit, Feeder, Installation, Panel, name_of
 from ..vocabulary import System
 
 FEWEST, MOST_SPACES = 12, 84  # spaces where nobody has counted them
-PV_WORDS = {"inverter", "solar", "pv", "array", "battery"}
+#: Words in a name that say that a circuit feeds in.
+SOURCE_WORDS = {"inverter", "solar", "pv", "array", "battery", "generator", "inlet"}
 
 
 @dataclass(frozen=True)
@@ -27,6 +28,12 @@ class Unit:
     load_va: float | None = None
     is_multiwire: bool = False
     is_feeder: bool = False
+    is_pinned: bool = False  # an interlock or a hold-down, or the office, keeps it in its space
+
+    @property
+    def can_move(self) -> bool:
+        """Whether it may be put elsewhere: not what feeds in, nor what is said to stay."""
+        return not (self.is_source or self.is_pinned)
 
     @property
     def first(self) -> int:
@@ -144,7 +151,7 @@ def _feeder(feeder: Feeder, lines: int) -> Unit:
 
 def source_circuits(site: Installation) -> set[str]:
     """The circuits that feed in: an array's inverter hangs on them, or their name says so."""
-    named = {c.id for c in site.circuits if set((c.name or "").lower().split()) & PV_WORDS}
+    named = {c.id for c in site.circuits if set((c.name or "").lower().split()) & SOURCE_WORDS}
     return named | {a.circuit for a in site.arrays if a.circuit}
 
 
@@ -154,6 +161,7 @@ def _unit(circuit: Circuit, lines: int, is_shared: bool, is_source: bool) -> Uni
         circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces_of(circuit, lines),
         circuit.tandem == "yes", circuit.shares_with or "",
         is_source, circuit.load_va, is_shared or bool(circuit.shares_with),
+        is_pinned=circuit.stays == "yes",
     )  # fmt: skip
 
 
@@ -167,19 +175,21 @@ def rooms(face: Face, poles: int) -> tuple[int, ...]:
 
 
 def swaps(face: Face, unit: Unit) -> tuple[Unit, ...]:
-    """The breakers that one could change places with: whole ones of as many poles, that are no
-    feeders' and feed nothing in."""
-    if unit.is_source or unit.is_feeder or unit.is_tandem or not unit.spaces:
+    """The breakers that one could change places with: whole ones of as many poles, no feeders',
+    that may both move."""
+    if unit.is_feeder or unit.is_tandem or not (unit.can_move and unit.spaces):
         return ()
     return tuple(
         other for other in face.units
         if other.id != unit.id and other.poles == unit.poles
-        and not (other.is_source or other.is_feeder or other.is_tandem)
+        and other.can_move and not (other.is_feeder or other.is_tandem)
     )  # fmt: skip
 
 
 def fits(face: Face, unit: Unit) -> tuple[int, ...]:
     """The first spaces at which a breaker could stand instead: all its spaces free or its own."""
+    if unit.is_pinned and unit.spaces:
+        return ()
     own, last = set(unit.spaces), len(face.spaces)
     free = set(face.free) | own
     return tuple(

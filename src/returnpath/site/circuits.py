@@ -87,6 +87,9 @@ class Circuit(Element):
     rcd_ma: float | None = fact("RCD", "number", unit="mA", low=1, high=3000)
     rcd_delayed: YesNo | None = yes_no("RCD delayed")
     space: int | None = fact("space", "number", low=1, high=84, whole=True)
+    stays: YesNo | None = yes_no(
+        "stays in its space", "An interlock or a hold-down holds it there, or the office wants it."
+    )
     traced: Literal["found", "nothing"] | None = fact(
         "what it feeds",
         "choice",
