@@ -10,6 +10,9 @@ import time
 from .inside import arguments, finish, prepare
 from .server import Browser, Server
 
+#: Of so many kills at least half must have had something to lose.
+ENOUGH = 10
+
 
 def main() -> None:
     """``count`` kills while somebody saves as fast as they can."""
@@ -34,6 +37,8 @@ def main() -> None:
             wrong.append(f"kill {number}: acknowledged and gone: {saved}")
         kept += bool(saved)
         server.kill()
+    if count >= ENOUGH and kept < count / 2:
+        wrong.append(f"only {kept} of {count} kills came after an acknowledged change")
     wrong += _unverified()
     finish(wrong, f"{count} kills, {kept} acknowledged changes")
 
@@ -49,9 +54,10 @@ def _save_until_killed(browser, job: int, server: Server, chance, number: int) -
     try:
         for step in range(200):
             name = f"Kill {number} step {step}."
-            base = re.search(r'name="base" value="(\d+)"', page)
+            base = re.search(r'name="base"\s+value="(\d+)"', page)
+            assert base is not None, page[:500]
             form = {"op": "set", "path": f"{circuit[1]}.name", "text": name, "stage": "survey",
-                    "base": base[1] if base else "1", "once": f"{number}-{step}"}  # fmt: skip
+                    "base": base[1], "once": f"{number}-{step}"}  # fmt: skip
             status, page = browser.post(f"/jobs/{job}/edit", form)
             if status in (302, 303):
                 saved = name  # it took the place of the one before

@@ -80,7 +80,7 @@ def _people(servers: list[Server], job) -> dict[str, list[float]]:
             times["view"].append(1000 * (time.perf_counter() - begun))
             time.sleep(chance.uniform(*PAUSE_S))
             path = f"{circuits[number]}.length_ft"
-            base = re.search(r'name="base" value="(\d+)"', page)
+            base = re.search(r'name="base"\s+value="(\d+)"', page)
             form = {"op": "set", "path": path, "text": f"{30 + step + number / 8} ft",
                     "base": base[1] if base else "", "stage": "prove",
                     "once": f"{number}-{step}-{len(servers)}"}  # fmt: skip

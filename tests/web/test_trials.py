@@ -12,7 +12,7 @@ from justloop.drawing.looks import LOOKS
 from justloop.jobs.models import Job, Trial
 from justloop.workspace import trials
 from justloop.workspace.address import STAGES, Address, address_of
-from justloop.workspace.side_by_side import _moves
+from justloop.workspace.side_by_side import Turned, _moves
 
 from .people import person
 from .test_workspace import Workspace
@@ -161,7 +161,7 @@ class Moves(unittest.TestCase):
             return SimpleNamespace(level=level, place_name=place)
 
         danger, fix, check = found("danger"), found("fix", "Hall bath"), found("check")
-        one = {"name": "Table saw", "was": "delayed trip", "now": "trips instantaneously"}
+        one = Turned("Table saw", "delayed trip", "trips instantaneously")
         for gone, come, turned, words in (
             ([danger], [check, check], [],
              "The Loft studio danger goes; two questions come"),

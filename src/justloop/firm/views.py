@@ -1,6 +1,6 @@
 """The firm's breaker lines; a job's local practice and its named profiles."""
 
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 
 from django.contrib import messages
 from django.contrib.auth import get_user_model
@@ -25,6 +25,16 @@ from .models import Firm, FirmLine, PracticeProfile
 
 MOST_BYTES = 200_000
 MOST_PROFILES = 50
+
+
+@dataclass(frozen=True)
+class School:
+    """A school of the local practice: its choices, and the reasons for each."""
+
+    path: str
+    label: str
+    reasons: list[str]
+    choices: list[tuple[str, str, bool]]
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -124,17 +134,17 @@ def practice(request, pk: int):
     return render(request, "firm/practice.html", context)
 
 
-def _school(of: Practice, info) -> dict:
+def _school(of: Practice, info) -> School:
     """One school: its choices, and the reasons for each."""
-    return {
-        "path": info.path,
-        "label": info.label,
-        "reasons": [r.strip() for r in info.help.split(". ") if r.strip()],
-        "choices": [
+    return School(
+        path=info.path,
+        label=info.label,
+        reasons=[r.strip() for r in info.help.split(". ") if r.strip()],
+        choices=[
             (value, words, str(getattr(of, info.path)) == value)
             for value, words in info.choices.items()
         ],
-    }
+    )
 
 
 def _change_practice(request, job) -> str:

@@ -1,6 +1,7 @@
 """The list of jobs, and a new job."""
 
-from datetime import timedelta
+from dataclasses import dataclass
+from datetime import datetime, timedelta
 
 from django.core.paginator import Paginator
 from django.db import transaction
@@ -17,6 +18,23 @@ from .models import BIN_DAYS, Job
 from .newjob import EXAMPLE, NewJob
 
 A_PAGE = 40
+
+
+@dataclass(frozen=True)
+class JobRow:
+    """A job of the list."""
+
+    job: Job
+    href: str
+    fixes: str
+    level: str
+    worst: str
+    next: str
+    saved_at: datetime | None
+    proven: str
+    all_proven: bool
+    shared: bool
+    gone_on: datetime | None
 
 
 @require_safe
@@ -51,22 +69,22 @@ def job_list(request):
     return render(request, "jobs/list.html", context)
 
 
-def _row(job: Job, user) -> dict:
+def _row(job: Job, user) -> JobRow:
     summary = job.summary or {}
     circuits, proven = summary.get("circuits", 0), summary.get("proven", 0)
-    return {
-        "job": job,
-        "href": present.job_address(job),
-        "fixes": present.job_address(job, stage="fix"),
-        "level": summary.get("level", ""),
-        "worst": summary.get("worst", ""),
-        "next": summary.get("next", ""),
-        "saved_at": job.saved_at,
-        "proven": f"{proven} of {circuits} circuits proven" if circuits else "no circuit yet",
-        "all_proven": bool(circuits) and circuits == proven,
-        "shared": job.owner_id != user.pk,
-        "gone_on": job.shelved_at + timedelta(days=BIN_DAYS) if job.shelved_at else None,
-    }
+    return JobRow(
+        job=job,
+        href=present.job_address(job),
+        fixes=present.job_address(job, stage="fix"),
+        level=summary.get("level", ""),
+        worst=summary.get("worst", ""),
+        next=summary.get("next", ""),
+        saved_at=job.saved_at,
+        proven=f"{proven} of {circuits} circuits proven" if circuits else "no circuit yet",
+        all_proven=bool(circuits) and circuits == proven,
+        shared=job.owner_id != user.pk,
+        gone_on=job.shelved_at + timedelta(days=BIN_DAYS) if job.shelved_at else None,
+    )
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

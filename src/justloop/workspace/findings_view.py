@@ -1,14 +1,114 @@
 """Findings as the screen shows them: at a place, elsewhere, set aside, and the whole fix list."""
 
+from dataclasses import dataclass
+
 from returnpath.rules import LEVELS, FindingRow, grouped
 from returnpath.rules.not_looked import in_words
 from returnpath.site import Installation, describe
 from returnpath.vocabulary import GRAVE
+from returnpath.working import Working
 
 from .address import Address
 from .solved import SolvedSite, standing
 
 MOST_CHANGES = 3
+
+
+@dataclass(frozen=True)
+class ShownFinding:
+    """A finding with what can be done about it."""
+
+    aside_open: bool
+    aside_href: str
+    key: str
+    id: str
+    level: str
+    place: str
+    place_id: str
+    found: str
+    why: str
+    do: str
+    authority: str
+    parts: str
+    folded: list["FoldedFinding"]
+    href: str
+    can_fix: bool
+    changes: str
+    working: Working | None
+    anchor: str
+
+
+@dataclass(frozen=True)
+class FoldedFinding:
+    """A finding that goes when another is mended."""
+
+    place: str
+    found: str
+
+
+@dataclass(frozen=True)
+class ElsewhereFinding:
+    """A finding at another place, in one line."""
+
+    level: str
+    place: str
+    found: str
+    href: str
+
+
+@dataclass(frozen=True)
+class FindingsAtPlace:
+    """The findings of a place in full, the others in a line each."""
+
+    here: list[ShownFinding]
+    elsewhere: list[ElsewhereFinding]
+    to_check: int
+
+
+@dataclass(frozen=True)
+class SetAside:
+    """A finding that somebody set aside: ``about`` its reason, who and when; whether it is still
+    found."""
+
+    key: str
+    found: str
+    still: bool
+    about: dict[str, str]
+
+
+@dataclass(frozen=True)
+class FixList:
+    """Every finding by place, what is to be checked, set aside, and the parts."""
+
+    groups: list["FixGroup"]
+    rows: list["FixRow"]
+    not_looked: str
+    counts: list[tuple[str, int]]
+    aside: list["SetAside"]
+    parts: list[tuple[str, int]]
+
+
+@dataclass(frozen=True)
+class FixGroup:
+    """The findings of one place."""
+
+    place: str
+    where: str
+    href: str
+    items: list[ShownFinding]
+
+
+@dataclass(frozen=True)
+class FixRow:
+    """Findings of one kind at many places."""
+
+    level: str
+    count: int
+    places: str
+    do: str
+    found: str
+    anchor: str
+    items: list[ShownFinding]
 
 
 def changes_of(site: Installation, finding) -> str:
@@ -20,33 +120,33 @@ def changes_of(site: Installation, finding) -> str:
 
 def shown(
     finding, address: Address, trying: bool = False, site: Installation | None = None
-) -> dict:
+) -> ShownFinding:
     """One finding with what can be done about it."""
     asks = f"aside:{finding.key}"
     is_asked = address.open == asks
-    return {
-        "aside_open": is_asked,
-        "aside_href": address.to(open="" if is_asked else asks),
-        "key": finding.key,
-        "id": finding.id,
-        "level": finding.level,
-        "place": finding.place_name,
-        "place_id": finding.place,
-        "found": finding.found,
-        "why": finding.why,
-        "do": finding.do,
-        "authority": str(finding.authority),
-        "parts": ", ".join(finding.parts),
-        "folded": [{"place": f.place_name, "found": f.found} for f in finding.folded],
-        "href": address.to(at=finding.place),
-        "can_fix": bool(finding.fix) and not trying,
-        "changes": changes_of(site, finding) if site and finding.fix and not trying else "",
-        "working": finding.working,
-        "anchor": "f-" + finding.key.replace(":", "-"),
-    }
+    return ShownFinding(
+        aside_open=is_asked,
+        aside_href=address.to(open="" if is_asked else asks),
+        key=finding.key,
+        id=finding.id,
+        level=finding.level,
+        place=finding.place_name,
+        place_id=finding.place,
+        found=finding.found,
+        why=finding.why,
+        do=finding.do,
+        authority=str(finding.authority),
+        parts=", ".join(finding.parts),
+        folded=[FoldedFinding(place=f.place_name, found=f.found) for f in finding.folded],
+        href=address.to(at=finding.place),
+        can_fix=bool(finding.fix) and not trying,
+        changes=changes_of(site, finding) if site and finding.fix and not trying else "",
+        working=finding.working,
+        anchor="f-" + finding.key.replace(":", "-"),
+    )
 
 
-def at_place(solved: SolvedSite, found, address: Address, trying: bool) -> dict:
+def at_place(solved: SolvedSite, found, address: Address, trying: bool) -> FindingsAtPlace:
     """Findings of the chosen place and loop in full, those elsewhere in one line each."""
     here, elsewhere, to_check = [], [], 0
     for f in found:
@@ -54,62 +154,64 @@ def at_place(solved: SolvedSite, found, address: Address, trying: bool) -> dict:
             here.append(shown(f, address, trying, solved.site))
         elif f.level in GRAVE:
             elsewhere.append(
-                {
-                    "level": f.level,
-                    "place": f.place_name,
-                    "found": f.found,
-                    "href": address.to(at=f.place),
-                }
+                ElsewhereFinding(
+                    level=f.level,
+                    place=f.place_name,
+                    found=f.found,
+                    href=address.to(at=f.place),
+                )
             )
         else:
             to_check += 1
-    return {"here": here, "elsewhere": elsewhere, "to_check": to_check}
+    return FindingsAtPlace(here=here, elsewhere=elsewhere, to_check=to_check)
 
 
-def fix_list(solved: SolvedSite, aside: dict, address: Address, trying: bool) -> dict:
+def fix_list(solved: SolvedSite, aside: dict, address: Address, trying: bool) -> FixList:
     """Every finding by place, worst place first; what was set aside after them; the parts."""
     found = standing(solved, aside)
-    groups: dict[str, dict] = {}
+    groups: dict[str, FixGroup] = {}
     to_look = [f for f in found if f.level not in GRAVE]
     for finding in found:
         if finding.level not in GRAVE:
             continue
         if finding.place not in groups:
-            groups[finding.place] = {
-                "place": finding.place_name,
-                "where": _where(solved.site, finding.place),
-                "href": address.to(at=finding.place),
-                "items": [],
-            }
-        groups[finding.place]["items"].append(shown(finding, address, trying, solved.site))
+            groups[finding.place] = FixGroup(
+                place=finding.place_name,
+                where=_where(solved.site, finding.place),
+                href=address.to(at=finding.place),
+                items=[],
+            )
+        groups[finding.place].items.append(shown(finding, address, trying, solved.site))
     counts = {level: sum(f.level == level for f in found) for level in LEVELS}
     by_key = {f.key: f for f in solved.findings}
-    return {
-        "groups": list(groups.values()),
-        "rows": [_row(row, address, trying, solved.site) for row in grouped(to_look)],
-        "not_looked": in_words(solved.site),
-        "counts": [(level, n) for level, n in counts.items() if n],
-        "aside": [
-            {"key": key, **about, "still": key in by_key,
-             "found": by_key[key].found if key in by_key else "It is no longer found."}
+    return FixList(
+        groups=list(groups.values()),
+        rows=[_row(row, address, trying, solved.site) for row in grouped(to_look)],
+        not_looked=in_words(solved.site),
+        counts=[(level, n) for level, n in counts.items() if n],
+        aside=[
+            SetAside(
+                key=key, still=key in by_key, about=about,
+                found=by_key[key].found if key in by_key else "It is no longer found.",
+            )
             for key, about in aside.items()
         ],
-        "parts": _parts(found),
-    }  # fmt: skip
+        parts=_parts(found),
+    )  # fmt: skip
 
 
-def _row(row: FindingRow, address: Address, trying: bool, site: Installation) -> dict:
+def _row(row: FindingRow, address: Address, trying: bool, site: Installation) -> FixRow:
     """One row for many places, opened on demand."""
     first = row.first
-    return {
-        "level": first.level,
-        "count": len(row.findings),
-        "places": row.places,
-        "do": row.title,
-        "found": first.found,
-        "anchor": f"row-{first.id}-{first.place}",
-        "items": [shown(f, address, trying, site) for f in row.findings],
-    }
+    return FixRow(
+        level=first.level,
+        count=len(row.findings),
+        places=row.places,
+        do=row.title,
+        found=first.found,
+        anchor=f"row-{first.id}-{first.place}",
+        items=[shown(f, address, trying, site) for f in row.findings],
+    )
 
 
 def _where(site: Installation, place: str) -> str:

@@ -1,5 +1,7 @@
 """The job's history: what changed, an old revision looked at, two compared, names."""
 
+from dataclasses import dataclass
+
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -20,6 +22,16 @@ from .address import Address, job_address
 from .solved import solve, standing
 
 MOST_ROWS = 200
+
+
+@dataclass(frozen=True)
+class Difference:
+    """A fact that differs between two revisions."""
+
+    place: str
+    label: str
+    was: str
+    now: str
 
 
 @require_safe
@@ -112,7 +124,7 @@ def compare(request, pk: int):
     return render(request, "workspace/compare.html", context)
 
 
-def differences(one, other) -> list[dict]:
+def differences(one, other) -> list[Difference]:
     """The facts that differ between two sites, in words."""
     rows = []
     for list_name in LISTS:
@@ -122,8 +134,8 @@ def differences(one, other) -> list[dict]:
             a, b = old.get(key), new.get(key)
             if a is None or b is None:
                 rows.append(
-                    {"place": name_of(b or a), "label": "added" if a is None else "removed",
-                     "was": "", "now": ""}
+                    Difference(place=name_of(b or a), label="added" if a is None else "removed",
+                     was="", now="")
                 )  # fmt: skip
             elif a != b:
                 rows += _facts(a, b)
@@ -132,14 +144,14 @@ def differences(one, other) -> list[dict]:
     return rows
 
 
-def _facts(a, b) -> list[dict]:
+def _facts(a, b) -> list[Difference]:
     rows = []
     for info in fields_of(type(b)):
         was, now = fact_in(a, info.path), fact_in(b, info.path)
         if was != now:
             rows.append(
-                {"place": name_of(b), "label": info.label,
-                 "was": show_value(info, was) or "not known",
-                 "now": show_value(info, now) or "not known"}
+                Difference(place=name_of(b), label=info.label,
+                 was=show_value(info, was) or "not known",
+                 now=show_value(info, now) or "not known")
             )  # fmt: skip
     return rows

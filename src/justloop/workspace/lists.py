@@ -1,11 +1,13 @@
 """Lists beside the map: circuits, the parts of a place, sizes needed and installed."""
 
+from dataclasses import dataclass
+
 from django.utils.safestring import mark_safe
 
 from returnpath.rules import LEVELS
 from returnpath.site import name_of
 from returnpath.vocabulary import GRAVE, FactPath, Level
-from returnpath.working import figures
+from returnpath.working import Working, figures
 
 from ..drawing.marks import verdict_svg
 from .address import Address
@@ -17,6 +19,76 @@ TITLES = {
     "panels": "Panels", "feeders": "Feeders", "electrodes": "Electrodes", "metals": "Other metal",
     "arrays": "Arrays", "joints": "Joints",
 }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class CircuitRow:
+    """A circuit of the list: its breaker, verdict and lowest current."""
+
+    id: str
+    name: str
+    breaker: str
+    verdict: str
+    mark: str
+    lowest: str
+    href: str
+    current: bool
+    level: str
+
+
+@dataclass(frozen=True)
+class PanelLink:
+    """A panel of the list, with its number of circuits."""
+
+    id: str
+    name: str
+    count: int
+    href: str
+    current: bool
+
+
+@dataclass(frozen=True)
+class PlaceLink:
+    """A part of the service."""
+
+    name: str
+    href: str
+    current: bool
+
+
+@dataclass(frozen=True)
+class PartGroup:
+    """The parts of one kind."""
+
+    title: str
+    items: list["PartLink"]
+
+
+@dataclass(frozen=True)
+class PartLink:
+    """One part, with the worst level at it."""
+
+    name: str
+    href: str
+    current: bool
+    level: str
+
+
+@dataclass(frozen=True)
+class SizeLine:
+    """A size: what is needed, what is installed, whether it meets."""
+
+    key: str
+    label: str
+    whose: str
+    needed: str
+    installed: str
+    meets: bool | None
+    margin: str
+    working: Working | None
+    href: str
+    fact: str
+    is_open: bool
 
 
 def levels_by_place(found) -> dict[str, str]:
@@ -33,7 +105,7 @@ def grave_at(levels: dict[str, str], element: str) -> str:
     return level if level in GRAVE else ""
 
 
-def circuits(solved: SolvedSite, found, address: Address, panel: str) -> list[dict]:
+def circuits(solved: SolvedSite, found, address: Address, panel: str) -> list[CircuitRow]:
     """The circuits of one panel, with their verdicts."""
     levels, rows = levels_by_place(found), []
     for circuit_id, study in solved.study.loops.items():
@@ -42,40 +114,40 @@ def circuits(solved: SolvedSite, found, address: Address, panel: str) -> list[di
             continue
         rating = circuit.breaker.rating_a
         rows.append(
-            {
-                "id": circuit_id,
-                "name": circuit.name or "Unnamed circuit",
-                "breaker": f"{rating:g} A" if rating else "? A",
-                "verdict": str(study.verdict),
-                "mark": mark_safe(verdict_svg(study.verdict, 22)),  # noqa: S308 - no input in it
-                "lowest": f"{figures(study.lowest_a)} A" if study.lowest_a is not None else "",
-                "href": address.to(at=circuit_id, loop=""),
-                "current": circuit_id == address.loop,
-                "level": levels.get(circuit_id, ""),
-            }
+            CircuitRow(
+                id=circuit_id,
+                name=circuit.name or "Unnamed circuit",
+                breaker=f"{rating:g} A" if rating else "? A",
+                verdict=str(study.verdict),
+                mark=mark_safe(verdict_svg(study.verdict, 22)),  # noqa: S308 - no input in it
+                lowest=f"{figures(study.lowest_a)} A" if study.lowest_a is not None else "",
+                href=address.to(at=circuit_id, loop=""),
+                current=circuit_id == address.loop,
+                level=levels.get(circuit_id, ""),
+            )
         )
     return rows
 
 
-def panels(solved: SolvedSite, address: Address, panel: str) -> list[dict]:
+def panels(solved: SolvedSite, address: Address, panel: str) -> list[PanelLink]:
     """The panels as links, each with its number of circuits."""
     site = solved.site
     count: dict[str, int] = {}
     for circuit in site.circuits:
         count[circuit.panel] = count.get(circuit.panel, 0) + 1
     return [
-        {
-            "id": p.id,
-            "name": p.name or "Panel",
-            "count": count.get(p.id, 0),
-            "href": address.to(at=p.id, loop=""),
-            "current": p.id == panel,
-        }
+        PanelLink(
+            id=p.id,
+            name=p.name or "Panel",
+            count=count.get(p.id, 0),
+            href=address.to(at=p.id, loop=""),
+            current=p.id == panel,
+        )
         for p in site.panels
     ]
 
 
-def places(solved: SolvedSite, address: Address) -> list[dict]:
+def places(solved: SolvedSite, address: Address) -> list[PlaceLink]:
     """The parts of the service in the order the current meets them, then local practice."""
     site = solved.site
     names = {
@@ -86,12 +158,12 @@ def places(solved: SolvedSite, address: Address) -> list[dict]:
         site.practice.id: "Local practice",
     }
     return [
-        {"name": name, "href": address.to(at=element), "current": element == address.at}
+        PlaceLink(name=name, href=address.to(at=element), current=element == address.at)
         for element, name in names.items()
     ]
 
 
-def parts(solved: SolvedSite, found, address: Address) -> list[dict]:
+def parts(solved: SolvedSite, found, address: Address) -> list[PartGroup]:
     """Every part of the place by kind, as links with the worst level at each."""
     levels, groups = levels_by_place(found), []
     for name, title in TITLES.items():
@@ -99,18 +171,18 @@ def parts(solved: SolvedSite, found, address: Address) -> list[dict]:
         if not elements:
             continue
         groups.append(
-            {
-                "title": title,
-                "items": [
-                    {
-                        "name": _part_name(solved, name, e),
-                        "href": address.to(at=e.id),
-                        "current": e.id == address.at,
-                        "level": levels.get(e.id, ""),
-                    }
+            PartGroup(
+                title=title,
+                items=[
+                    PartLink(
+                        name=_part_name(solved, name, e),
+                        href=address.to(at=e.id),
+                        current=e.id == address.at,
+                        level=levels.get(e.id, ""),
+                    )
                     for e in elements
                 ],
-            }
+            )
         )
     return groups
 
@@ -124,7 +196,7 @@ def _part_name(solved: SolvedSite, name: str, element) -> str:
     return text
 
 
-def sizes(solved: SolvedSite, address: Address) -> list[dict]:
+def sizes(solved: SolvedSite, address: Address) -> list[SizeLine]:
     """Required against installed for the chosen loop, the selected part and the service."""
     site = solved.site
     wanted = [f"{address.loop}.line_size", f"{address.loop}.egc_size"]
@@ -146,21 +218,21 @@ def sizes(solved: SolvedSite, address: Address) -> list[dict]:
         element = site.elements()[FactPath(path).element]
         whose = "" if FactPath(path).element == address.loop else name_of(element)
         found.append(
-            {
-                "key": key,
-                "label": row.label,
-                "whose": whose,
-                "needed": f"{row.needed} {_metal(row.needed_material)}",
-                "installed": f"{row.installed} {_metal(row.installed_material)}"
+            SizeLine(
+                key=key,
+                label=row.label,
+                whose=whose,
+                needed=f"{row.needed} {_metal(row.needed_material)}",
+                installed=f"{row.installed} {_metal(row.installed_material)}"
                 if row.installed
                 else _not_installed(solved, path),
-                "meets": row.meets,
-                "margin": _margin(row),
-                "working": row.working,
-                "href": address.to(open="" if is_open else key),
-                "fact": fact_href(site, address, path),
-                "is_open": is_open,
-            }
+                meets=row.meets,
+                margin=_margin(row),
+                working=row.working,
+                href=address.to(open="" if is_open else key),
+                fact=fact_href(site, address, path),
+                is_open=is_open,
+            )
         )
     return found
 

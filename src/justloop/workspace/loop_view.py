@@ -33,6 +33,49 @@ CRITERION_WORDS = {
 }
 
 
+@dataclass(frozen=True)
+class RestsOn:
+    """An assumption that the answer rests on."""
+
+    label: str
+    words: str
+    why: str
+    href: str
+
+
+@dataclass(frozen=True)
+class CriterionRow:
+    """A clearing criterion, whether it is met, whether it decides."""
+
+    words: str
+    met: bool
+    figures: str
+    remark: str
+    decides: bool
+
+
+@dataclass(frozen=True)
+class LegRow:
+    """A leg of the loop, with its ohms and amperes."""
+
+    id: str
+    label: str
+    way: str
+    ohm: str
+    share: str
+    amps: list[tuple[str, str, str]]
+
+
+@dataclass(frozen=True)
+class ParallelRow:
+    """Another way that carries a part of the fault."""
+
+    words: str
+    amps: str
+    share: str
+    id: str
+
+
 @dataclass
 class Row:
     """A figure of the bench: label, figure, what it means, and its working."""
@@ -64,12 +107,12 @@ def loop_context(solved: SolvedSite, loop: FaultStudy, address: Address, typed: 
         "bond_field": _main_bond(solved, typed),
         "criteria": _criteria(loop),
         "rests_on": [
-            {
-                "label": a.label,
-                "words": a.words,
-                "why": a.why,
-                "href": fact_href(solved.site, address, a.path),
-            }
+            RestsOn(
+                label=a.label,
+                words=a.words,
+                why=a.why,
+                href=fact_href(solved.site, address, a.path),
+            )
             for a in loop.rests_on
         ],
         "question": loop.circuit and deciding_question(solved.study.assumed, loop),
@@ -215,20 +258,20 @@ def _longest_row(solved: SolvedSite, loop: FaultStudy) -> Row:
     )
 
 
-def _criteria(loop: FaultStudy) -> list[dict]:
+def _criteria(loop: FaultStudy) -> list[CriterionRow]:
     return [
-        {
-            "words": CRITERION_WORDS[name],
-            "met": criterion.met,
-            "figures": criterion.figures,
-            "remark": criterion.remark,
-            "decides": loop.deciding is criterion,
-        }
+        CriterionRow(
+            words=CRITERION_WORDS[name],
+            met=criterion.met,
+            figures=criterion.figures,
+            remark=criterion.remark,
+            decides=loop.deciding is criterion,
+        )
         for name, criterion in loop.criteria.items()
     ]
 
 
-def legs_of(loop: FaultStudy) -> list[dict]:
+def legs_of(loop: FaultStudy) -> list[LegRow]:
     """The loop as an ordered list: what the map shows, for readers and phones."""
     closed = bool(loop.lowest_a)
     least = max(LEAST_SHARE * (loop.lowest_a or 0.0), 0.001)
@@ -240,14 +283,14 @@ def legs_of(loop: FaultStudy) -> list[dict]:
             if loop.currents.get(branch, 0.0) >= least or len(leg.branches) == 1
         ]
         found.append(
-            {
-                "id": leg.id,
-                "label": leg.label,
-                "way": leg.way,
-                "ohm": f"{ohms(leg.ohm)} Ω" if closed else "–",
-                "share": f"{leg.share * 100:.0f} %" if closed else "",
-                "amps": amps,
-            }
+            LegRow(
+                id=leg.id,
+                label=leg.label,
+                way=leg.way,
+                ohm=f"{ohms(leg.ohm)} Ω" if closed else "–",
+                share=f"{leg.share * 100:.0f} %" if closed else "",
+                amps=amps,
+            )
         )
     return found
 
@@ -275,7 +318,7 @@ def branch_words(solved: SolvedSite, branch: str) -> str:
     return f"{what} {name_of(element)}" if element is not None else what
 
 
-def parallel_of(solved: SolvedSite, loop: FaultStudy) -> list[dict]:
+def parallel_of(solved: SolvedSite, loop: FaultStudy) -> list[ParallelRow]:
     """Other ways that carry a part of the fault: metal, neutrals, the soil."""
     if not loop.lowest_a:
         return []
@@ -289,12 +332,12 @@ def parallel_of(solved: SolvedSite, loop: FaultStudy) -> list[dict]:
         if amps < least:
             continue
         found.append(
-            {
-                "words": branch_words(solved, branch),
-                "amps": figures(amps),
-                "share": f"{figures(100 * amps / loop.lowest_a)} %",
-                "id": BranchId(branch).element,
-            }
+            ParallelRow(
+                words=branch_words(solved, branch),
+                amps=figures(amps),
+                share=f"{figures(100 * amps / loop.lowest_a)} %",
+                id=BranchId(branch).element,
+            )
         )
     return found[:8]
 

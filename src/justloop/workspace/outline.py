@@ -17,6 +17,17 @@ from .solved import SolvedSite
 MOST_TO_FIND_OUT = 3
 
 
+@dataclass(frozen=True)
+class FindOut:
+    """A question of those that matter most, and where it is answered."""
+
+    text: str
+    level: str
+    place: str
+    more: int
+    href: str
+
+
 @dataclass
 class OutlineLine:
     """One element: its name, what is known of it, the worst found there, and what it holds."""
@@ -111,19 +122,19 @@ class Outline:
         line.is_open = line.is_current or bool(current & {c.id for c in line.inside})
         return line
 
-    def to_find_out(self) -> list[dict]:
+    def to_find_out(self) -> list[FindOut]:
         """What matters most to find out: the gravest questions, with where to answer them."""
         rows = []
         for one in self.solved.open_facts[:MOST_TO_FIND_OUT]:
             path = one.places[0][0] if one.places else None
             rows.append(
-                {
-                    "text": one.question,
-                    "level": one.level,
-                    "place": one.places[0][1] if one.places else "",
-                    "more": max(len(one.places) - 1, 0),
-                    "href": fact_href(self.solved.site, self.address, path) if path else "",
-                }
+                FindOut(
+                    text=one.question,
+                    level=one.level,
+                    place=one.places[0][1] if one.places else "",
+                    more=max(len(one.places) - 1, 0),
+                    href=fact_href(self.solved.site, self.address, path) if path else "",
+                )
             )
         return rows
 

@@ -1,6 +1,6 @@
 """What the workspace shows, as plain values for its templates: no sums here."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from django.utils.safestring import mark_safe
 
@@ -19,6 +19,24 @@ from .service_list import ServiceList
 from .solved import SolvedSite, standing
 
 __all__ = ["job_address", "map_of", "workspace"]
+
+
+@dataclass(frozen=True)
+class LookLink:
+    """A look of the map."""
+
+    key: str
+    label: str
+    href: str
+    current: bool
+
+
+@dataclass(frozen=True)
+class OtherPlace:
+    """A place to lay beside the chosen one."""
+
+    id: str
+    name: str
 
 
 def settled(solved: SolvedSite, address: Address) -> Address:
@@ -67,14 +85,14 @@ def workspace(
         "stage_template": f"workspace/stage_{address.stage}.html",
         "edit_error": typed.errors.get("", ""),
     }
-    context["stage_count"] = next(s["count"] for s in context["rail"] if s["current"])
+    context["stage_count"] = next(s.count for s in context["rail"] if s.current)
     context |= _bench(solved, address, typed, found, trying)
     if loop is not None:
         context |= loop_context(solved, loop, address, typed)
     context |= _stage(job, revision, solved, address, found, before)
     context["sizes"] = lists.sizes(solved, address)
     context["tabs"] = tabs.tabs(address, context)
-    context["tab"] = next(t["key"] for t in context["tabs"] if t["current"])
+    context["tab"] = next(t.key for t in context["tabs"] if t.current)
     second = side_by_side.loop_at(before or solved, address.loop if before else address.beside)
     if before is not None:
         context["trial"] = side_by_side.moved(before, solved)
@@ -107,7 +125,7 @@ def _bench(solved: SolvedSite, address: Address, typed: Typed, found, trying: bo
         "touch_href": address.to(look="touch", stage=on_map),
         "map_href": "" if address.stage in MAP_STAGES or address.map else address.to(stage=on_map),
         "others": [
-            {"id": place, "name": f.place_name}
+            OtherPlace(place, f.place_name)
             for place, f in (*solved.study.loops.items(), *solved.study.enclosures.items())
             if place != address.loop
         ],
@@ -140,12 +158,7 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -
     context = {
         "map": map_of(solved, address, before, found) if address.stage in MAP_STAGES else "",
         "looks": [
-            {
-                "key": key,
-                "label": label,
-                "href": address.to(look=key),
-                "current": key == address.look,
-            }
+            LookLink(key, label, address.to(look=key), key == address.look)
             for key, label in LOOKS.items()
         ],
         "panel_id": panel,
@@ -153,7 +166,7 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -
         "circuits": lists.circuits(solved, found, address, panel),
         "map_words": look.title,
         "look_rows": [
-            {**row, "href": address.to(at=row["id"])} for row in look_view.rows(solved, look)
+            replace(row, href=address.to(at=row.id)) for row in look_view.rows(solved, look)
         ],
     }
     if address.stage == "survey":

@@ -1,6 +1,8 @@
 """Prove: every circuit in one table, worst first; the questions that settle most on top."""
 
 import math
+from dataclasses import dataclass
+from dataclasses import field as dc_field
 
 from django.utils.safestring import mark_safe
 
@@ -10,12 +12,12 @@ from returnpath.site import name_of
 from returnpath.site.breaker_lines import devices_at
 from returnpath.study import Verdict
 from returnpath.vocabulary import FactPath
-from returnpath.working import figures
+from returnpath.working import Working, figures
 
 from ..drawing.marks import verdict_svg
 from ..firm.models import FirmLine
 from .address import Address
-from .fields import Typed, one_field
+from .fields import Field, Typed, one_field
 from .solved import SolvedSite
 
 ORDER = (
@@ -30,6 +32,99 @@ MOST_ROWS = 12  # so many are shown at once where the rest is proven
 MOST_QUESTIONS = 6
 
 
+@dataclass
+class ProveRow:
+    """A circuit or an enclosure in the table; figures that are not known are empty."""
+
+    id: str
+    name: str
+    home: str
+    verdict: str
+    mark: str
+    proven: bool
+    href: str
+    current: bool
+    breaker: str
+    ohm: str = ""
+    amps: str = ""
+    touch: str = ""
+    multiple: str = ""
+    band: str = ""
+    heat: str = ""
+    run: str = ""
+    now: str = ""
+    assumed: bool = False
+
+
+@dataclass(frozen=True)
+class AskRow:
+    """A question: what it settles, and its answers, or the field that answers it."""
+
+    text: str
+    path: str
+    settles: int
+    answers: list[str] = dc_field(default_factory=list)
+    field: Field | None = None
+
+
+@dataclass(frozen=True)
+class ProveFilter:
+    """A filter of the table with its count."""
+
+    words: str
+    count: int
+    href: str
+    current: bool
+
+
+@dataclass(frozen=True)
+class ProveTable:
+    """The table: its rows, filters, and how many are left to prove."""
+
+    led: bool
+    proven_rest: int
+    all_href: str
+    rows: list[ProveRow]
+    filters: list[ProveFilter]
+    left: int
+    total: int
+    q: str
+
+
+@dataclass(frozen=True)
+class SheetRow:
+    """A circuit of the test sheet: what its loop should read."""
+
+    name: str
+    space: int | None
+    breaker: str
+    band: str
+    suspect: str
+    why: str
+    working: Working | None
+    assumed: bool
+    gfci: bool
+
+
+@dataclass(frozen=True)
+class SheetGroup:
+    """The circuits of one panel."""
+
+    name: str
+    rows: list[SheetRow]
+
+
+@dataclass(frozen=True)
+class CurvePanel:
+    """A panel whose breakers wait for a curve."""
+
+    id: str
+    name: str
+    count: int
+    lines: list[str]
+    holds: str
+
+
 def _badness(fault) -> tuple[int, float]:
     """Worst verdict first, then the lowest current for its breaker."""
     return ORDER.index(fault.verdict), fault.multiple or 0.0
@@ -41,7 +136,7 @@ def worst_place(study) -> str:
     return min(rows, key=_badness).place if rows else ""
 
 
-def table(solved: SolvedSite, address: Address) -> dict:
+def table(solved: SolvedSite, address: Address) -> ProveTable:
     """The rows that the filter leaves, worst first, and the filters with their counts."""
     study = solved.study
     all_rows = [*study.loops.values(), *study.enclosures.values()]
@@ -68,63 +163,63 @@ def table(solved: SolvedSite, address: Address) -> dict:
         rows.append(_row(solved, fault, home, proven[fault.place], address))
     proven_rest = 0
     if not address.show and not needle:
-        shown = [r for n, r in enumerate(rows) if n < MOST_ROWS or not r["proven"] or r["current"]]
+        shown = [r for n, r in enumerate(rows) if n < MOST_ROWS or not r.proven or r.current]
         if len(rows) - len(shown) > 2:
             proven_rest, rows = len(rows) - len(shown), shown
     filters = [
-        {
-            "words": words,
-            "count": sum(picked[key](f) for f in all_rows),
-            "href": address.to(show=key or "all" if proven_rest or address.show else key),
-            "current": key == address.show or (not key and address.show == "all"),
-        }
+        ProveFilter(
+            words=words,
+            count=sum(picked[key](f) for f in all_rows),
+            href=address.to(show=key or "all" if proven_rest or address.show else key),
+            current=key == address.show or (not key and address.show == "all"),
+        )
         for key, words in FILTERS.items()
     ]
     loops = list(study.loops.values())
     left = sum(not proven[f.place] for f in loops)
-    led = any(row["current"] for row in rows)
-    return {
-        "led": led,
-        "proven_rest": proven_rest,
-        "all_href": address.to(show="all"),
-        "rows": rows,
-        "filters": filters,
-        "left": left,
-        "total": len(loops),
-        "q": address.q,
-    }
+    led = any(row.current for row in rows)
+    return ProveTable(
+        led=led,
+        proven_rest=proven_rest,
+        all_href=address.to(show="all"),
+        rows=rows,
+        filters=filters,
+        left=left,
+        total=len(loops),
+        q=address.q,
+    )
 
 
-def _row(solved: SolvedSite, fault, home: str, proven: bool, address: Address) -> dict:
-    row = {
-        "id": fault.place,
-        "name": fault.place_name,
-        "home": home,
-        "verdict": str(fault.verdict),
-        "mark": mark_safe(verdict_svg(fault.verdict, 22)),  # noqa: S308 - no input in it
-        "proven": proven,
-        "href": address.to(at=fault.place, loop=fault.place, map="1"),
-        "current": fault.place == address.loop,
-        "breaker": f"{fault.device.rating_a:g} A" if fault.device else "",
-    }
+def _row(solved: SolvedSite, fault, home: str, proven: bool, address: Address) -> ProveRow:
+    row = ProveRow(
+        id=fault.place,
+        name=fault.place_name,
+        home=home,
+        verdict=str(fault.verdict),
+        mark=mark_safe(verdict_svg(fault.verdict, 22)),  # noqa: S308 - no input in it
+        proven=proven,
+        href=address.to(at=fault.place, loop=fault.place, map="1"),
+        current=fault.place == address.loop,
+        breaker=f"{fault.device.rating_a:g} A" if fault.device else "",
+    )
     if fault.lowest_a is None:
         return row
-    row["ohm"] = figures(fault.loop_ohm) if math.isfinite(fault.loop_ohm) else "open"
-    row["amps"] = figures(fault.lowest_a)
-    row["touch"] = figures(fault.touch_earth_v)
+    row.ohm = figures(fault.loop_ohm) if math.isfinite(fault.loop_ohm) else "open"
+    row.amps = figures(fault.lowest_a)
+    row.touch = figures(fault.touch_earth_v)
     if fault.device is None:
         return row
-    row["multiple"] = figures(fault.multiple)
+    row.multiple = figures(fault.multiple)
     if math.isinf(fault.slow_s):
-        row["band"] = "never"
+        row.band = "never"
     else:
-        row["band"] = f"{figures(fault.fast_s)}–{figures(fault.slow_s)}"
-    row["heat"] = _heat(fault.heat_used)
+        row.band = f"{figures(fault.fast_s)}–{figures(fault.slow_s)}"
+    row.heat = _heat(fault.heat_used)
     if fault.circuit is not None and fault.longest_run_ft is not None:
         path = f"{fault.place}.length_ft"
-        row["run"] = f"{math.floor(fault.longest_run_ft)}"
-        row["now"] = f"{fault.circuit.length_ft:g}"
-        row["assumed"] = solved.study.assumed.find(path) is not None
+        row.run = f"{math.floor(fault.longest_run_ft)}"
+        row.now = f"{fault.circuit.length_ft:g}"
+        row.assumed = solved.study.assumed.find(path) is not None
     return row
 
 
@@ -135,30 +230,24 @@ def _heat(used: float) -> str:
     return f"{figures(used * 100)} %" if used else "none"
 
 
-def questions(solved: SolvedSite) -> list[dict]:
+def questions(solved: SolvedSite) -> list[AskRow]:
     """What to ask, the one that settles most circuits first, each answered with one tap."""
     study, found = solved.study, []
     if curve := curve_question(study):
-        found.append(
-            {
-                "text": curve.text,
-                "path": "curve",
-                "settles": len(curve.places),
-                "answers": [words for words, _ in curve.answers],
-            }
-        )
+        answers = [words for words, _ in curve.answers]
+        found.append(AskRow(curve.text, "curve", len(curve.places), answers))
     for asked in deciding_questions(study):
-        one = {"text": asked.text, "path": asked.path, "settles": asked.settles}
         if asked.question is not None:
-            one["answers"] = [words for words, _ in asked.question.answers]
+            answers = [words for words, _ in asked.question.answers]
+            found.append(AskRow(asked.text, asked.path, asked.settles, answers))
         else:
-            one["field"] = one_field(solved, asked.path, Typed())
-        found.append(one)
-    found.sort(key=lambda q: -q["settles"])
+            field = one_field(solved, asked.path, Typed())
+            found.append(AskRow(asked.text, asked.path, asked.settles, field=field))
+    found.sort(key=lambda q: -q.settles)
     return found
 
 
-def test_sheet(solved: SolvedSite) -> list[dict]:
+def test_sheet(solved: SolvedSite) -> list[SheetGroup]:
     """Panel by panel in walking order: what a loop meter should read, a blank beside it."""
     groups = []
     for panel in solved.site.panels:
@@ -168,22 +257,22 @@ def test_sheet(solved: SolvedSite) -> list[dict]:
                 continue
             expected = expected_loop(fault)
             rows.append(
-                {
-                    "name": fault.place_name,
-                    "space": fault.circuit.space,
-                    "breaker": f"{fault.circuit.breaker.rating_a:g} A"
+                SheetRow(
+                    name=fault.place_name,
+                    space=fault.circuit.space,
+                    breaker=f"{fault.circuit.breaker.rating_a:g} A"
                     if fault.circuit.breaker.rating_a
                     else "? A",
-                    "band": expected.words() if expected else "",
-                    "suspect": f"{figures(expected.suspect)} Ω" if expected else "",
-                    "why": "" if expected else _no_reading(fault),
-                    "working": expected.working if expected else None,
-                    "assumed": any(a.path == f"{circuit_id}.length_ft" for a in fault.rests_on),
-                    "gfci": fault.circuit.gfci == "yes",
-                }
+                    band=expected.words() if expected else "",
+                    suspect=f"{figures(expected.suspect)} Ω" if expected else "",
+                    why="" if expected else _no_reading(fault),
+                    working=expected.working if expected else None,
+                    assumed=any(a.path == f"{circuit_id}.length_ft" for a in fault.rests_on),
+                    gfci=fault.circuit.gfci == "yes",
+                )
             )
         if rows:
-            groups.append({"name": panel.name or "Panel", "rows": rows})
+            groups.append(SheetGroup(name=panel.name or "Panel", rows=rows))
     return groups
 
 
@@ -193,7 +282,7 @@ def _no_reading(fault) -> str:
     return "nothing brings a fault home: do not expect a reading"
 
 
-def curve_panels(solved: SolvedSite) -> list[dict]:
+def curve_panels(solved: SolvedSite) -> list[CurvePanel]:
     """Panels whose breakers' magnetic trip is assumed: which of the firm's lines do they hold?"""
     curve = curve_question(solved.study)
     if curve is None:
@@ -205,7 +294,7 @@ def curve_panels(solved: SolvedSite) -> list[dict]:
         ids = {FactPath(path).element for path, _ in devices_at(site, panel.id)}
         if count := len(ids & waiting):
             found.append(
-                {"id": panel.id, "name": name_of(panel), "count": count, "lines": lines,
-                 "holds": panel.breaker_line or ""}
+                CurvePanel(id=panel.id, name=name_of(panel), count=count, lines=lines,
+                 holds=panel.breaker_line or "")
             )  # fmt: skip
     return found

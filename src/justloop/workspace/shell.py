@@ -1,6 +1,8 @@
 """The shell around a stage: the rail, *Next*, what is known, assumed and missing."""
 
-from returnpath.rules import next_step
+from dataclasses import dataclass
+
+from returnpath.rules import Question, next_step
 from returnpath.site import name_of
 from returnpath.vocabulary import GRAVE
 
@@ -20,7 +22,73 @@ MOST_PLACES = 4
 OF_SPACES = ("space-conflict", "tandem-breaker", "shared-neutral-same-leg")
 
 
-def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
+@dataclass(frozen=True)
+class NextLine:
+    """The one thing to do next: its words, where it is done, the question that settles it."""
+
+    text: str
+    href: str = ""
+    question: Question | None = None
+
+
+@dataclass(frozen=True)
+class RailStage:
+    """A stage of the rail, with what waits in it."""
+
+    key: str
+    group: str
+    label: str
+    count: int
+    words: str
+    href: str
+    current: bool
+    n: int
+
+
+@dataclass(frozen=True)
+class Tally:
+    """What is known, assumed and missing in a stage."""
+
+    known: int
+    assumed: int
+    missing: int
+    questions: list["OpenQuestion"]
+    assumptions: list["AssumedRow"]
+
+
+@dataclass(frozen=True)
+class AssumedRow:
+    """A figure that stands in for a fact."""
+
+    place: str
+    label: str
+    words: str
+    why: str
+    href: str
+
+
+@dataclass(frozen=True)
+class OpenQuestion:
+    """A fact that checks need, and where it is asked."""
+
+    fact: str
+    text: str
+    level: str
+    places: list["QuestionPlace"]
+    more: int
+    count: int
+    answers: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class QuestionPlace:
+    """A place where it is asked."""
+
+    name: str
+    href: str
+
+
+def rail(solved: SolvedSite, found, address: Address) -> list[RailStage]:
     """The stages with what waits in each."""
     site = solved.site
     homes = {f.id for f in (*site.feeders, *site.buildings)}
@@ -37,45 +105,45 @@ def rail(solved: SolvedSite, found, address: Address) -> list[dict]:
     }
     words = {"prove": "not proven", "fix": "to mend"}
     return [
-        {
-            "key": key,
-            "group": GROUPS.get(key, ""),
-            "label": label,
-            "count": waiting.get(key, 0),
-            "words": words.get(key, "found here"),
-            "href": address.to(stage=key, show="", q="", more=""),
-            "current": key == address.stage,
-            "n": n,
-        }
+        RailStage(
+            key=key,
+            group=GROUPS.get(key, ""),
+            label=label,
+            count=waiting.get(key, 0),
+            words=words.get(key, "found here"),
+            href=address.to(stage=key, show="", q="", more=""),
+            current=key == address.stage,
+            n=n,
+        )
         for n, (key, label) in enumerate(STAGES.items(), 1)
     ]
 
 
-def next_line(solved: SolvedSite, found, address: Address) -> dict:
+def next_line(solved: SolvedSite, found, address: Address) -> NextLine:
     """The one thing to do next in this stage; where nothing is left, the stage that has it."""
     site = solved.site
     own = _own_findings(site, found, address.stage)
     if not site.circuits and address.stage != "survey":
         step = next_step(site, solved.study, own)
         href = address.to(stage="survey")
-        return {"text": step.text, "href": href, "question": None}
+        return NextLine(step.text, href)
     if address.stage in ("service", "panels", "buildings"):
         if grave := next((f for f in own if f.level in GRAVE), None):
             href = address.to(at=grave.place, tab="findings")
-            return {"text": f"{grave.place_name}: {grave.do}", "href": href, "question": None}
+            return NextLine(f"{grave.place_name}: {grave.do}", href)
         step = next_step(site, solved.study, own)
         if step.place in _ids(site, address.stage) and not step.question:
             href = address.to(at=step.place, tab="facts")
-            return {"text": step.text, "href": href, "question": None}
+            return NextLine(step.text, href)
         if fact := next((f for f in _open_here(solved, address) if f.places), None):
             path, name = fact.places[0]
             href = fact_href(site, address, path)
-            return {"text": f"{name}: {fact.question}", "href": href, "question": None}
+            return NextLine(f"{name}: {fact.question}", href)
         return _elsewhere(solved, found, address)
     step = next_step(site, solved.study, own, at=address.loop or address.at)
     place = step.place if step.place in site.elements() else ""
     href = address.to(at=place) if place and place != address.at and not step.question else ""
-    return {"text": step.text, "href": href, "question": step.question}
+    return NextLine(step.text, href, step.question)
 
 
 def _own_findings(site, found, stage: str) -> list:
@@ -99,16 +167,16 @@ def _open_here(solved: SolvedSite, address: Address) -> list:
     return [f for f in solved.open_facts if f.list_name in lists]
 
 
-def _elsewhere(solved: SolvedSite, found, address: Address) -> dict:
+def _elsewhere(solved: SolvedSite, found, address: Address) -> NextLine:
     """Nothing is left here: which stage has the next thing."""
     for stage in rail(solved, found, address):
-        if stage["count"] and not stage["current"]:
-            text = f"Nothing is left here. {stage['label']}: {stage['count']} {stage['words']}."
-            return {"text": text, "href": stage["href"], "question": None}
-    return {"text": "Nothing is left here.", "href": "", "question": None}
+        if stage.count and not stage.current:
+            text = f"Nothing is left here. {stage.label}: {stage.count} {stage.words}."
+            return NextLine(text, stage.href)
+    return NextLine("Nothing is left here.", "")
 
 
-def tally(solved: SolvedSite, address: Address) -> dict:
+def tally(solved: SolvedSite, address: Address) -> Tally:
     """What is known, assumed and missing in a stage, and the questions that fill it."""
     lists = LISTS_OF_STAGE.get(address.stage, LISTS_OF_STAGE["survey"])
     site = solved.site
@@ -116,20 +184,20 @@ def tally(solved: SolvedSite, address: Address) -> dict:
     known = sum(count_known(e) for name in lists for e in getattr(site, name))
     assumed = [a for a in solved.study.assumed.assumptions if a.path.element in ids]
     asked = [_question(solved, one, address) for one in solved.open_facts if one.list_name in lists]
-    return {
-        "known": known,
-        "assumed": len(assumed),
-        "missing": sum(len(q["places"]) or 1 for q in asked),
-        "questions": asked,
-        "assumptions": [
-            {"place": name_of(site.elements()[a.path.element]), "label": a.label,
-             "words": a.words, "why": a.why, "href": address.to(at=a.path.element, tab="facts")}
+    return Tally(
+        known=known,
+        assumed=len(assumed),
+        missing=sum(len(q.places) or 1 for q in asked),
+        questions=asked,
+        assumptions=[
+            AssumedRow(place=name_of(site.elements()[a.path.element]), label=a.label,
+             words=a.words, why=a.why, href=address.to(at=a.path.element, tab="facts"))
             for a in assumed[:60]
         ],
-    }  # fmt: skip
+    )  # fmt: skip
 
 
-def _question(solved: SolvedSite, one, address: Address) -> dict:
+def _question(solved: SolvedSite, one, address: Address) -> OpenQuestion:
     """A fact that checks need: its question, its places, and buttons where choices are few."""
     answers = ()
     if one.places:
@@ -138,18 +206,18 @@ def _question(solved: SolvedSite, one, address: Address) -> dict:
             answers = tuple((value, label) for value, label, _ in field.choices)
     else:
         answers = (("metal", "yes, metal"), ("plastic", "plastic"), ("none", "none here"))
-    return {
-        "fact": one.fact,
-        "text": one.question,
-        "level": one.level,
-        "places": [
-            {"name": name, "href": fact_href(solved.site, address, path)}
+    return OpenQuestion(
+        fact=one.fact,
+        text=one.question,
+        level=one.level,
+        places=[
+            QuestionPlace(name=name, href=fact_href(solved.site, address, path))
             for path, name in one.places[:MOST_PLACES]
         ],
-        "more": max(len(one.places) - MOST_PLACES, 0),
-        "count": len(one.places),
-        "answers": answers,
-    }  # fmt: skip
+        more=max(len(one.places) - MOST_PLACES, 0),
+        count=len(one.places),
+        answers=answers,
+    )  # fmt: skip
 
 
 def practice_words(site) -> str:

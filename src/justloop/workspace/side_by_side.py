@@ -1,6 +1,7 @@
 """Two places, or before and after, side by side; and what a trial moves."""
 
 import math
+from dataclasses import dataclass, field
 
 from django.utils.safestring import mark_safe
 
@@ -13,10 +14,80 @@ from .loop_view import SHORT, heat_words
 from .solved import SolvedSite
 
 
-def column(fault) -> dict:
+@dataclass(frozen=True)
+class LoopColumn:
+    """One loop of two: its name, verdict, drawings, and figures by their label."""
+
+    name: str
+    verdict: str
+    mark: str = ""
+    strip: str = ""
+    cells: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class PairRow:
+    """One figure of both."""
+
+    label: str
+    left: str
+    right: str
+    moved: bool
+
+
+@dataclass(frozen=True)
+class LoopPair:
+    """Two loops side by side."""
+
+    left: LoopColumn
+    right: LoopColumn
+    rows: list[PairRow]
+
+
+@dataclass(frozen=True)
+class Moved:
+    """What a change moves."""
+
+    moves: str
+    gone: list["MovedFinding"]
+    come: list["MovedFinding"]
+    more_gone: int
+    more_come: int
+    turned: list["Turned"]
+    more_turned: int
+    strays: "StrayChange | None"
+
+
+@dataclass(frozen=True)
+class MovedFinding:
+    """A finding that goes or comes."""
+
+    level: str
+    place: str
+    found: str
+
+
+@dataclass(frozen=True)
+class Turned:
+    """A verdict that turns."""
+
+    name: str
+    was: str
+    now: str
+
+
+@dataclass(frozen=True)
+class StrayChange:
+    """The most load current on metal, before and after."""
+
+    was: str
+    now: str
+
+
+def column(name: str, fault) -> LoopColumn:
     """One loop as a column."""
     if fault is None:
-        return {"verdict": "not there", "mark": "", "strip": "", "cells": {}}
+        return LoopColumn(name, "not there")
     cells: dict[str, str] = {}
     if fault.lowest_a is not None:
         cells["Round the loop"] = (
@@ -33,32 +104,29 @@ def column(fault) -> dict:
         if fault.longest_run_ft is not None:
             cells["Longest run"] = f"{math.floor(fault.longest_run_ft)} ft"
     closed = bool(fault.lowest_a) and math.isfinite(fault.loop_ohm)
-    return {
-        "verdict": SHORT[fault.verdict],
+    return LoopColumn(
+        name,
+        SHORT[fault.verdict],
         # no person's text is in either drawing
-        "mark": mark_safe(verdict_svg(fault.verdict, 26)),  # noqa: S308
-        "strip": mark_safe(strip_scene(fault, figured=False).svg()) if closed else "",  # noqa: S308
-        "cells": cells,
-    }
+        mark_safe(verdict_svg(fault.verdict, 26)),  # noqa: S308
+        mark_safe(strip_scene(fault, figured=False).svg()) if closed else "",  # noqa: S308
+        cells,
+    )
 
 
-def side_by_side(left_name: str, left, right_name: str, right) -> dict:
+def side_by_side(left_name: str, left, right_name: str, right) -> LoopPair:
     """Rows of two loops; ``moved`` where they differ."""
-    a, b = column(left), column(right)
-    labels = list(dict.fromkeys((*a["cells"], *b["cells"])))
-    return {
-        "left": {"name": left_name, **a},
-        "right": {"name": right_name, **b},
-        "rows": [
-            {
-                "label": label,
-                "left": a["cells"].get(label, "–"),
-                "right": b["cells"].get(label, "–"),
-                "moved": a["cells"].get(label) != b["cells"].get(label),
-            }
-            for label in labels
-        ],
-    }
+    a, b = column(left_name, left), column(right_name, right)
+    rows = [
+        PairRow(
+            label,
+            a.cells.get(label, "–"),
+            b.cells.get(label, "–"),
+            a.cells.get(label) != b.cells.get(label),
+        )
+        for label in dict.fromkeys((*a.cells, *b.cells))
+    ]
+    return LoopPair(a, b, rows)
 
 
 def loop_at(solved: SolvedSite, place: str):
@@ -70,23 +138,23 @@ def loop_at(solved: SolvedSite, place: str):
     return found
 
 
-def moved(before: SolvedSite, after: SolvedSite) -> dict:
+def moved(before: SolvedSite, after: SolvedSite) -> Moved:
     """What a change moves: findings that go and come, verdicts that turn, amperes on metal."""
     old = {f.key: f for f in _all(before.findings)}
     new = {f.key: f for f in _all(after.findings)}
     gone = [f for k, f in old.items() if k not in new and f.level != "note"]
     come = [f for k, f in new.items() if k not in old and f.level != "note"]
     turned = _turned(before, after)
-    return {
-        "moves": _moves(gone, come, turned),
-        "gone": [{"level": f.level, "place": f.place_name, "found": f.found} for f in gone[:12]],
-        "come": [{"level": f.level, "place": f.place_name, "found": f.found} for f in come[:12]],
-        "more_gone": max(len(gone) - 12, 0),
-        "more_come": max(len(come) - 12, 0),
-        "turned": turned[:12],
-        "more_turned": max(len(turned) - 12, 0),
-        "strays": _strays(before, after),
-    }
+    return Moved(
+        moves=_moves(gone, come, turned),
+        gone=[MovedFinding(level=f.level, place=f.place_name, found=f.found) for f in gone[:12]],
+        come=[MovedFinding(level=f.level, place=f.place_name, found=f.found) for f in come[:12]],
+        more_gone=max(len(gone) - 12, 0),
+        more_come=max(len(come) - 12, 0),
+        turned=turned[:12],
+        more_turned=max(len(turned) - 12, 0),
+        strays=_strays(before, after),
+    )
 
 
 def _all(found):
@@ -95,14 +163,12 @@ def _all(found):
         yield from _all(one.folded)
 
 
-def _turned(before: SolvedSite, after: SolvedSite) -> list[dict]:
+def _turned(before: SolvedSite, after: SolvedSite) -> list[Turned]:
     rows = []
     for place, fault in after.study.loops.items():
         was = before.study.loops.get(place)
         if was is not None and was.verdict is not fault.verdict:
-            rows.append(
-                {"name": fault.place_name, "was": str(was.verdict), "now": str(fault.verdict)}
-            )
+            rows.append(Turned(name=fault.place_name, was=str(was.verdict), now=str(fault.verdict)))
     return rows
 
 
@@ -115,7 +181,7 @@ def _moves(gone: list, come: list, turned: list) -> str:
     said = [*_leaving(gone, "goes", "go"), *_leaving(come, "comes", "come")]
     if len(turned) == 1:
         one = turned[0]
-        said.append(f"{one['name']}: {one['was']} → {one['now']}")
+        said.append(f"{one.name}: {one.was} → {one.now}")
     elif turned:
         said.append(f"{_number(len(turned))} verdicts turn")
     text = "; ".join(said)
@@ -145,7 +211,7 @@ def _number(count: int) -> str:
     return NUMBERS[count] if count < len(NUMBERS) else str(count)
 
 
-def _strays(before: SolvedSite, after: SolvedSite) -> dict | None:
+def _strays(before: SolvedSite, after: SolvedSite) -> StrayChange | None:
     """The most load current on metal that should carry none, before and after."""
 
     def most(solved: SolvedSite) -> float:
@@ -155,4 +221,4 @@ def _strays(before: SolvedSite, after: SolvedSite) -> dict | None:
     a, b = most(before), most(after)
     if abs(a - b) < 0.005:
         return None
-    return {"was": f"{figures(a)} A", "now": f"{figures(b)} A"}
+    return StrayChange(was=f"{figures(a)} A", now=f"{figures(b)} A")

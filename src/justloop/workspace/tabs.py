@@ -1,13 +1,28 @@
 """The bench's tabs: which one is open, and what each counts."""
 
+from dataclasses import dataclass
+
 from returnpath.vocabulary import GRAVE
 
 from .address import TABS, Address
+from .findings_view import ShownFinding
 
 
-def tabs(address: Address, context: dict) -> list[dict]:
+@dataclass(frozen=True)
+class BenchTab:
+    """A tab of the bench."""
+
+    key: str
+    label: str
+    count: int
+    grave: bool
+    href: str
+    current: bool
+
+
+def tabs(address: Address, context: dict) -> list[BenchTab]:
     """The tabs of a place that have something in them; the open one is marked."""
-    here = context["findings"]["here"]
+    here = context["findings"].here
     there = {
         "findings": True,
         "facts": True,
@@ -20,19 +35,19 @@ def tabs(address: Address, context: dict) -> list[dict]:
     if open_one not in shown:
         open_one = "facts"
     return [
-        {
-            "key": key,
-            "label": TABS[key],
-            "count": len(here) if key == "findings" else 0,
-            "grave": key == "findings" and any(f["level"] in GRAVE for f in here),
-            "href": address.to(tab=key),
-            "current": key == open_one,
-        }
+        BenchTab(
+            key=key,
+            label=TABS[key],
+            count=len(here) if key == "findings" else 0,
+            grave=key == "findings" and any(f.level in GRAVE for f in here),
+            href=address.to(tab=key),
+            current=key == open_one,
+        )
         for key in shown
     ]
 
 
-def _open(address: Address, here: list[dict]) -> str:
+def _open(address: Address, here: list[ShownFinding]) -> str:
     """What was asked for; else the tab of an opened working; else a danger or fix, else facts."""
     opened = address.open
     if opened.startswith("size-"):
@@ -43,4 +58,4 @@ def _open(address: Address, here: list[dict]) -> str:
         return "loop"
     if address.tab:
         return address.tab
-    return "findings" if any(f["level"] in GRAVE for f in here) else "facts"
+    return "findings" if any(f.level in GRAVE for f in here) else "facts"
