@@ -45,7 +45,7 @@ class LoopPair:
 
 
 @dataclass(frozen=True)
-class Moved:
+class WhatMoved:
     """What a change moves."""
 
     moves: str
@@ -138,14 +138,14 @@ def loop_at(solved: SolvedSite, place: str):
     return found
 
 
-def moved(before: SolvedSite, after: SolvedSite) -> Moved:
+def moved(before: SolvedSite, after: SolvedSite) -> WhatMoved:
     """What a change moves: findings that go and come, verdicts that turn, amperes on metal."""
     old = {f.key: f for f in _all(before.findings)}
     new = {f.key: f for f in _all(after.findings)}
     gone = [f for k, f in old.items() if k not in new and f.level != "note"]
     come = [f for k, f in new.items() if k not in old and f.level != "note"]
     turned = _turned(before, after)
-    return Moved(
+    return WhatMoved(
         moves=_moves(gone, come, turned),
         gone=[MovedFinding(level=f.level, place=f.place_name, found=f.found) for f in gone[:12]],
         come=[MovedFinding(level=f.level, place=f.place_name, found=f.found) for f in come[:12]],
