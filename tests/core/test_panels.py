@@ -4,6 +4,7 @@ import itertools
 import random
 import unittest
 
+from returnpath.network.wiring import legs_of_circuits
 from returnpath.panels import (
     Counted,
     LoadItem,
@@ -13,6 +14,7 @@ from returnpath.panels import (
     fits,
     legs_after,
     legs_of_panel,
+    rooms,
     swaps,
 )
 from returnpath.panels.balance import CLOSE_A, CLOSE_SHARE
@@ -364,3 +366,53 @@ class AnotherLeg(unittest.TestCase):
 
     def test_a_full_panel_offers_none(self):
         self.assertEqual(self.fix((8, 1, "")), ())
+
+
+class Numbered(unittest.TestCase):
+    """Six spaces: which leg a number is on, and what is under it, by the way they are numbered."""
+
+    def face(self, numbering, *circuits):
+        here = Panel(id="p1", main=Device(rating_a=200), bond="in", spaces=6, numbering=numbering)
+        made = tuple(
+            Circuit(id=f"c{n + 20}", panel="p1", space=space, poles=poles, load_va=1200,
+                    breaker=Device(rating_a=20))
+            for n, (space, poles) in enumerate(circuits)
+        )  # fmt: skip
+        return face_of(place(circuits=made, panels=(here,), feeders=()), "p1")
+
+    def test_the_leg_of_each_number(self):
+        for numbering, legs in (
+            (None, [1, 1, 2, 2, 1, 1]),
+            ("across", [1, 1, 2, 2, 1, 1]),
+            ("down", [1, 2, 1, 1, 2, 1]),
+            ("column", [1, 2, 1, 2, 1, 2]),
+        ):
+            face = self.face(numbering)
+            self.assertEqual([face.leg_of(n) for n in range(1, 7)], legs, numbering)
+
+    def test_two_poles_take_what_is_under_them(self):
+        for numbering, spaces in ((None, (1, 3)), ("down", (1, 2)), ("column", (1, 2))):
+            (unit,) = self.face(numbering, (1, 2)).units
+            self.assertEqual(unit.spaces, spaces)
+        # Down the left ends at 3: two poles do not go round the corner.
+        self.assertEqual(rooms(self.face("down"), 2), (1, 2, 4, 5))
+        self.assertEqual(rooms(self.face("column"), 2), (1, 2, 3, 4, 5))
+        self.assertEqual(rooms(self.face(None), 2), (1, 2, 3, 4))
+
+    def test_the_network_has_the_same_legs(self):
+        """Spaces 1 and 4 share a neutral: two legs where they are numbered across, and one, with
+        both loads on the neutral, where they are numbered down the left."""
+        for numbering, legs in ((None, [1, 2]), ("down", [1, 1]), ("column", [1, 2])):
+            here = Panel(id="p1", main=Device(rating_a=200), bond="in", spaces=6,
+                         numbering=numbering)  # fmt: skip
+            pair = tuple(
+                Circuit(id=f"c{n + 20}", panel="p1", space=space, breaker=Device(rating_a=20),
+                        line_size="12", egc="wire", egc_size="12", length_ft=40.0, neutral="yes",
+                        shares_with="c20" if n else None)
+                for n, space in enumerate((1, 4))
+            )  # fmt: skip
+            site = place(circuits=pair, panels=(here,), feeders=())
+            found = legs_of_circuits(site)
+            self.assertEqual([found["c20"][0], found["c21"][0]], legs, numbering)
+            ids = {f.id for f in findings(site, study(site))}
+            self.assertEqual("shared-neutral-same-leg" in ids, legs[0] == legs[1], numbering)

@@ -25,7 +25,7 @@ class CardWords:
 
 def door_card_scene(face: Face, words: CardWords | None = None) -> Scene:
     """The card: odd spaces on the left, even ones on the right, as they are in the panel."""
-    rows = (len(face.spaces) + 1) // 2
+    rows = face.rows
     below = words.small if words else ()
     small = [line for text in below for line in textwrap.wrap(text, LINE_LETTERS)]
     top = 0 if words is None else 52 + 22 * len(words.under)
@@ -37,8 +37,8 @@ def door_card_scene(face: Face, words: CardWords | None = None) -> Scene:
             scene.text("card-line", EDGE, 66 + 22 * n, cut(line, 92))
     drawn: set[str] = set()
     for space in face.spaces:
-        x = EDGE if space.number % 2 else WIDE / 2
-        y = top + (space.number - 1) // 2 * CELL
+        is_left, row = face.place_of(space.number)
+        x, y = EDGE if is_left else WIDE / 2, top + row * CELL
         _cell(scene, x, y, face, space, drawn)
     bottom = top + rows * CELL
     for x in (EDGE, WIDE / 2, WIDE - EDGE):

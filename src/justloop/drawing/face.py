@@ -16,7 +16,7 @@ LEVELS = {"danger": "space-danger", "fix": "space-fix"}
 def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str = "") -> Scene:
     """The drawing: ``href`` circuit → its bench, ``levels`` circuit → the worst found there,
     ``at`` the chosen circuit or panel."""
-    rows = (len(face.spaces) + 1) // 2
+    rows = face.rows
     bars = BAR_W * face.lines + 8 * (face.lines - 1)
     left, right = EDGE + NAME_W, EDGE + NAME_W + WIDE + 12 + bars + 12
     width = right + WIDE + NAME_W + EDGE
@@ -32,10 +32,10 @@ def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str
         scene.text("t-bold", width - EDGE - 14, TOP - 9, f"L{face.high_leg} is the high leg", "end")
     drawn: set[str] = set()
     for space in face.spaces:
-        x = left if space.number % 2 else right
-        y = TOP + 4 + (space.number - 1) // 2 * (ROW + GAP)
+        is_left, row = face.place_of(space.number)
+        x, y = left if is_left else right, TOP + 4 + row * (ROW + GAP)
         if space.is_free:
-            _free(scene, x, y, space.number)
+            _free(scene, x, y, space.number, is_left)
             continue
         halves = face.halves(space) if _is_shared(space) else {}
         for unit in space.units[:2]:
@@ -43,10 +43,11 @@ def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str
                 continue
             drawn.add(unit.id)
             box = _half_box(x, y, unit, halves[unit.id]) if halves else _whole_box(x, y, unit)
-            chosen = _Look(href[unit.id], levels.get(unit.id, ""), unit.id == at, bool(halves))
+            level = levels.get(unit.id, "")
+            chosen = _Look(href[unit.id], level, unit.id == at, bool(halves), is_left)
             _unit(scene, box, space.number, unit, chosen)
         if halves:
-            _number(scene, x, y, space.number)
+            _number(scene, x, y, space.number, is_left)
     _bars_below(scene, face, width, height)
     return scene
 
@@ -58,12 +59,14 @@ def _is_shared(space: Space) -> bool:
 
 @dataclass(frozen=True)
 class _Look:
-    """How a breaker is drawn: where it leads, the worst found there, chosen, half as high."""
+    """How a breaker is drawn: where it leads, the worst found there, chosen, half as high, in the
+    left column."""
 
     href: str
     level: str
     is_chosen: bool
     is_half: bool
+    is_left: bool
 
 
 def _whole_box(x: float, y: float, unit: Unit) -> tuple[float, float, float, float]:
@@ -83,14 +86,13 @@ def _half_box(
     return x, top, WIDE, tall
 
 
-def _free(scene: Scene, x: float, y: float, number: int) -> None:
+def _free(scene: Scene, x: float, y: float, number: int, is_left: bool) -> None:
     scene.rect("space-free", x, y, WIDE, ROW, 5)
-    _number(scene, x, y, number)
+    _number(scene, x, y, number, is_left)
 
 
-def _number(scene: Scene, x: float, y: float, number: int) -> None:
+def _number(scene: Scene, x: float, y: float, number: int, is_left: bool) -> None:
     """A space's number, at its inner edge."""
-    is_left = number % 2 == 1
     scene.text("t-small", x + WIDE - 5 if is_left else x + 5, y + 14, str(number),
                "end" if is_left else "start")  # fmt: skip
 
@@ -101,11 +103,11 @@ def _unit(
     """One breaker with its handle's figure, and its name beside it."""
     x, y, wide, tall = box
     names = LEVELS.get(look.level, "space-taken") + (" space-chosen" if look.is_chosen else "")
-    is_left = number % 2 == 1
+    is_left = look.is_left
     scene.open_link(look.href)
     scene.rect(names, x, y, wide, tall, 5)
     if not look.is_half:
-        _number(scene, x, y, number)
+        _number(scene, x, y, number, is_left)
     rating = f"{unit.rating_a:g} A" if unit.rating_a else "? A"
     middle = y + tall / 2
     scene.text("t-small" if look.is_half else "t-bold", x + wide / 2,

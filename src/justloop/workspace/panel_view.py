@@ -141,6 +141,7 @@ class PanelPage:
     spaces: int
     is_counted: bool
     count_href: str
+    numbering_href: str
     taken_twice: tuple[int, ...]
     unplaced: tuple[NamedLink, ...]
     fed_by: tuple[NamedLink, ...]
@@ -181,6 +182,9 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         spaces=len(face.spaces),
         is_counted=face.is_counted,
         count_href=fact_href(site, address, f"{panel}.spaces"),
+        numbering_href=(
+            "" if face.panel.numbering else fact_href(site, address, f"{panel}.numbering")
+        ),
         taken_twice=tuple(s.number for s in face.spaces if s.is_taken_twice),
         unplaced=tuple(NamedLink(u.name, href[u.id]) for u in face.unplaced),
         fed_by=tuple(NamedLink(name_of(f), href[f.id]) for f in site.feeders if f.to == panel),

@@ -6,9 +6,10 @@ from functools import cached_property
 
 from ..site import Circuit, Installation, Joint, Panel
 from ..site.branches import lines_of
+from ..site.spaces import leg_of_space
 from ..vocabulary import BranchId, System
 
-__all__ = ["Joints", "Wiring", "has_strap", "leg_of_space", "legs_of_circuits", "lines_at",
+__all__ = ["Joints", "Wiring", "has_strap", "legs_of_circuits", "lines_at",
            "lines_of", "wiring_of"]  # fmt: skip
 
 
@@ -28,20 +29,16 @@ def lines_at(site: Installation) -> dict[str, int]:
     return found
 
 
-def leg_of_space(space: int, lines: int) -> int:
-    """The line (1, 2, 3) that a space's stab is on: two spaces a row, each row on the next."""
-    return (space - 1) // 2 % lines + 1
-
-
 def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
     """circuit → the panel lines (1, 2, 3) its poles are on.
 
-    By its space (two rows of spaces a line, in turn); circuits without one take the lines in
+    By its space (the rows take the lines in turn); circuits without one take the lines in
     turn, but no 120 V circuit is taken to be on a high leg. A shared-neutral partner without a
     space takes the next line. Behind a one-pole feeder there is one line for all.
     """
     here = lines_at(site)
     high = (site.supply.system or System.SPLIT).high_leg
+    panels = {p.id: p for p in site.panels}
     turn: dict[str, int] = {}
     found: dict[str, tuple[int, ...]] = {}
     for circuit in site.circuits:
@@ -51,7 +48,7 @@ def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
             found[circuit.id] = tuple(range(1, lines + 1))
             continue
         if circuit.space is not None:
-            first = leg_of_space(circuit.space, lines) - 1
+            first = leg_of_space(panels[circuit.panel], circuit.space, lines) - 1
         else:
             first = turn.get(circuit.panel, 0)
             if poles == 1 and first + 1 == high:

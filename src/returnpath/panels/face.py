@@ -3,8 +3,9 @@ breakers in them; what is free and what fits there."""
 
 from dataclasses import dataclass
 
-from ..network.wiring import leg_of_space, lines_at
+from ..network.wiring import lines_at
 from ..site import Circuit, Feeder, Installation, Panel, name_of
+from ..site.spaces import below, is_left, leg_of_space, row_of
 from ..vocabulary import System
 
 FEWEST, MOST_SPACES = 12, 84  # spaces where nobody has counted them
@@ -83,7 +84,23 @@ class Face:
 
     def leg_of(self, space: int) -> int:
         """The leg that a space's stab is on."""
-        return leg_of_space(space, self.lines)
+        return leg_of_space(self.panel, space, self.lines)
+
+    def place_of(self, space: int) -> tuple[bool, int]:
+        """(whether it is in the left column, its row from 0)."""
+        return is_left(self.panel, space), row_of(self.panel, space)
+
+    @property
+    def rows(self) -> int:
+        """How many rows of spaces it has."""
+        return max(self.place_of(s.number)[1] for s in self.spaces) + 1
+
+    def spaces_from(self, space: int, poles: int) -> tuple[int, ...] | None:
+        """The spaces that so many poles take from one on, under each other; None where they do
+        not fit."""
+        found = [below(self.panel, space, n) for n in range(poles)]
+        last = len(self.spaces)
+        return None if any(n is None or n > last for n in found) else tuple(n for n in found if n)
 
     def halves(self, space: Space) -> dict[str, int]:
         """Which half of a shared space each of its breakers is in: 0 the upper, 1 the lower. Of a
@@ -97,21 +114,25 @@ class Face:
         return found
 
 
-def spaces_of(breaker: Circuit | Feeder, lines: int) -> tuple[int, ...]:
+def spaces_of(panel: Panel, breaker: Circuit | Feeder, lines: int) -> tuple[int, ...]:
     """The spaces a breaker takes in a panel of so many lines, one under the other; none where it
     is not placed. A feeder's takes every line unless it is said."""
     usual = lines if isinstance(breaker, Feeder) else 1
     poles = min(breaker.poles or usual, lines)
-    return tuple(breaker.space + 2 * n for n in range(poles)) if breaker.space else ()
+    if not breaker.space:
+        return ()
+    found = (below(panel, breaker.space, n) for n in range(poles))
+    return tuple(n for n in found if n is not None)
 
 
 def taken_spaces(site: Installation, panel: str) -> dict[int, list[Circuit | Feeder]]:
     """space → the breakers entered there, in the order of the spaces."""
     lines = lines_at(site).get(panel, 2)
+    element = next(p for p in site.panels if p.id == panel)
     taken: dict[int, list[Circuit | Feeder]] = {}
     here: list[Circuit | Feeder] = [c for c in site.circuits if c.panel == panel]
     for breaker in (*here, *(f for f in site.feeders if f.source == panel)):
-        for space in spaces_of(breaker, lines):
+        for space in spaces_of(element, breaker, lines):
             taken.setdefault(space, []).append(breaker)
     return dict(sorted(taken.items()))
 
@@ -128,13 +149,15 @@ def face_of(site: Installation, panel: str) -> Face:
     shared = {c.shares_with for c in site.circuits if c.shares_with}
     sources = source_circuits(site)
     units = [
-        _unit(c, lines, c.id in shared, c.id in sources) for c in site.circuits if c.panel == panel
+        _unit(element, c, lines, c.id in shared, c.id in sources)
+        for c in site.circuits
+        if c.panel == panel
     ]
-    units += [_feeder(f, lines) for f in site.feeders if f.source == panel]
+    units += [_feeder(element, f, lines) for f in site.feeders if f.source == panel]
     used = max((s for u in units for s in u.spaces), default=0)
     count = max(element.spaces or min(max(FEWEST, used + used % 2 + 2), MOST_SPACES), used)
     spaces = tuple(
-        Space(n, leg_of_space(n, lines), tuple(u for u in units if n in u.spaces))
+        Space(n, leg_of_space(element, n, lines), tuple(u for u in units if n in u.spaces))
         for n in range(1, count + 1)
     )
     unplaced = tuple(u for u in units if not u.spaces)
@@ -142,11 +165,11 @@ def face_of(site: Installation, panel: str) -> Face:
     return Face(element, lines, spaces, unplaced, element.spaces is not None, high)
 
 
-def _feeder(feeder: Feeder, lines: int) -> Unit:
+def _feeder(panel: Panel, feeder: Feeder, lines: int) -> Unit:
     """A feeder's breaker: what hangs on it is not a load of this panel's legs alone."""
     poles = min(feeder.poles or lines, lines)
     return Unit(feeder.id, name_of(feeder), feeder.breaker.rating_a, poles,
-                spaces_of(feeder, lines), False, is_feeder=True)  # fmt: skip
+                spaces_of(panel, feeder, lines), False, is_feeder=True)  # fmt: skip
 
 
 def source_circuits(site: Installation) -> set[str]:
@@ -155,10 +178,11 @@ def source_circuits(site: Installation) -> set[str]:
     return named | {a.circuit for a in site.arrays if a.circuit}
 
 
-def _unit(circuit: Circuit, lines: int, is_shared: bool, is_source: bool) -> Unit:
+def _unit(panel: Panel, circuit: Circuit, lines: int, is_shared: bool, is_source: bool) -> Unit:
     poles = min(circuit.poles or 1, lines)
+    spaces = spaces_of(panel, circuit, lines)
     return Unit(
-        circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces_of(circuit, lines),
+        circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces,
         circuit.tandem == "yes", circuit.shares_with or "",
         is_source, circuit.load_va, is_shared or bool(circuit.shares_with),
         is_pinned=circuit.stays == "yes",
@@ -167,11 +191,8 @@ def _unit(circuit: Circuit, lines: int, is_shared: bool, is_source: bool) -> Uni
 
 def rooms(face: Face, poles: int) -> tuple[int, ...]:
     """The first spaces at which a breaker of so many poles could be put in."""
-    free, last = set(face.free), len(face.spaces)
-    return tuple(
-        n for n in face.free
-        if all(n + 2 * p in free and n + 2 * p <= last for p in range(poles))
-    )  # fmt: skip
+    free = set(face.free)
+    return tuple(n for n in face.free if free.issuperset(face.spaces_from(n, poles) or {0}))
 
 
 def swaps(face: Face, unit: Unit) -> tuple[Unit, ...]:
@@ -190,11 +211,9 @@ def fits(face: Face, unit: Unit) -> tuple[int, ...]:
     """The first spaces at which a breaker could stand instead: all its spaces free or its own."""
     if unit.is_pinned and unit.spaces:
         return ()
-    own, last = set(unit.spaces), len(face.spaces)
-    free = set(face.free) | own
+    free = {*face.free, *unit.spaces}
     return tuple(
         n
         for n in sorted(free)
-        if n != unit.first and all(n + 2 * p in free and n + 2 * p <= last
-                                   for p in range(unit.poles))
-    )  # fmt: skip
+        if n != unit.first and free.issuperset(face.spaces_from(n, unit.poles) or {0})
+    )

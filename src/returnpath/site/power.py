@@ -311,6 +311,16 @@ class Panel(Element):
     breaker_line: str | None = fact(
         "breakers are", "text", help="A line from the firm's list: its curve then stands for all."
     )
+    numbering: Literal["across", "down", "column"] | None = fact(
+        "spaces are numbered",
+        "choice",
+        choices={
+            "across": "odd left, even right",
+            "down": "down the left, then the right",
+            "column": "in one column",
+        },
+        help="It decides which leg a space is on. Usual: odd left, even right.",
+    )
     surge_protector: YesNo | None = yes_no("surge protector")
     most_under_screw: int | None = fact(
         "most wires under one screw", "number", low=0, high=9, whole=True

@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from ... import sizing, tables
-from ...network.wiring import leg_of_space, lines_at
+from ...network.wiring import lines_at
 from ...panels import MOST_SPACES, dwelling_load, taken_spaces
 from ...site import Circuit, Set
+from ...site.spaces import leg_of_space
 from ...working import Working, figures
 from ..finding import PRACTICE
 from ..registry import Evidence, Yielded, check, rule_authority
@@ -254,9 +255,10 @@ def shared_neutral_same_leg(s: Evidence) -> Iterator[Yielded]:
 def _to_another_leg(s: Evidence, circuit) -> tuple[Set, ...]:
     """To the nearest free space on another line, where the panel has one."""
     taken, lines = taken_spaces(s.filled, circuit.panel), lines_at(s.filled)[circuit.panel]
-    mine = leg_of_space(circuit.space, lines)
-    free = [n for n in range(1, (s.panels[circuit.panel].spaces or MOST_SPACES) + 1)
-            if n not in taken and leg_of_space(n, lines) != mine]  # fmt: skip
+    panel = s.panels[circuit.panel]
+    mine = leg_of_space(panel, circuit.space, lines)
+    free = [n for n in range(1, (panel.spaces or MOST_SPACES) + 1)
+            if n not in taken and leg_of_space(panel, n, lines) != mine]  # fmt: skip
     nearest = min(free, key=lambda n: abs(n - circuit.space), default=None)
     return () if nearest is None else (Set(path=f"{circuit.id}.space", value=nearest),)
 
