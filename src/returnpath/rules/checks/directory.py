@@ -80,6 +80,7 @@ def label_vague(s: Evidence):
         "circuits.tandem",
         "feeders.poles",
         "feeders.space",
+        "panels.numbering",
         "panels.spaces",
         "supplies.system",
     ),
