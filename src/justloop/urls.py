@@ -20,7 +20,7 @@ urlpatterns = [
     path("jobs/<int:pk>/practice", firm.practice, name="practice"),
     path("breaker-lines", firm.breaker_lines, name="breaker-lines"),
     path("breaker-lines.csv", firm.breaker_lines_file, name="breaker-lines-file"),
-    path("jobs/", include("justloop.workspace.urls")),
+    path("jobs/", include("justloop.job_urls")),
     path("healthz", accounts.healthz, name="healthz"),
     path("sign-in", accounts.SignIn.as_view(), name="sign-in"),
     path("sign-in/code", second.sign_in_code, name="sign-in-code"),

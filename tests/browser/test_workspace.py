@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from justloop.workspace.solved import solve
+from justloop.solved import solve
 from returnpath.rules import unproven
 from returnpath.site import Installation
 from tests.core.test_findings import example

@@ -4,8 +4,8 @@ import re
 
 from django.test import TestCase
 
+from justloop.solved import solve, summarise
 from justloop.workspace import fields
-from justloop.workspace.solved import solve, summarise
 from returnpath.rules import findings
 from returnpath.site import Add, Set, apply
 from returnpath.study import Verdict, study

@@ -4,7 +4,7 @@ from unittest import mock
 
 from django.test import SimpleTestCase
 
-from justloop.workspace import solved
+from justloop import solved
 from tests.core.houses import house
 
 

@@ -13,9 +13,9 @@ from django.core.management import CommandError, call_command
 from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
+from justloop import solved, trials
 from justloop.jobs import revisions, safekeeping
 from justloop.jobs.models import Job, Trial
-from justloop.workspace import solved, trials
 from returnpath.errors import BadInput
 from returnpath.site import Set, apply, read_place
 from tests.core.test_findings import example

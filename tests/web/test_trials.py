@@ -8,10 +8,10 @@ from django.http import QueryDict
 from hypothesis import given
 from hypothesis import strategies as st
 
+from justloop.address import STAGES, Address, address_of
 from justloop.drawing.looks import LOOKS
 from justloop.jobs.models import Job, Trial
 from justloop.workspace import trials
-from justloop.workspace.address import STAGES, Address, address_of
 from justloop.workspace.side_by_side import Turned, _moves
 
 from .people import person

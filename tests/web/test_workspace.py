@@ -7,7 +7,7 @@ import re
 from django.test import TestCase
 
 from justloop.jobs.models import Job
-from justloop.workspace.solved import solve
+from justloop.solved import solve
 from returnpath.rules import unproven
 from returnpath.site import Set, apply, loads, read_csv
 from tests.core.houses import house

@@ -18,9 +18,9 @@ from returnpath.site.installation import Requirement
 from ..accounts import audit
 from ..accounts.models import Act
 from ..accounts.people import administrators_only
+from ..address import job_address
 from ..jobs import revisions
 from ..jobs.access import job_of
-from ..workspace.address import job_address
 from .models import Firm, FirmLine, PracticeProfile
 
 MOST_BYTES = 200_000

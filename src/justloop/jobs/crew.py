@@ -9,7 +9,7 @@ from django.views.decorators.http import require_http_methods
 
 from ..accounts import audit, links
 from ..accounts.models import Act, Link
-from ..workspace.address import job_address
+from ..address import job_address
 from .access import job_of
 from .models import Job, Role
 

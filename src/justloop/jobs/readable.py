@@ -6,7 +6,7 @@ from django.utils import timezone
 
 from returnpath.errors import BadInput
 
-from ..workspace.solved import solve
+from ..solved import solve
 from .models import Job, Revision
 
 MOST_TRIED = 40

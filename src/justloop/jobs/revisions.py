@@ -25,8 +25,8 @@ from returnpath.site import (
 )
 from returnpath.vocabulary import Level
 
+from ..solved import summarise
 from ..trouble import why_not_kept
-from ..workspace.solved import summarise
 from .models import NOTHING_FOUND, Job, Revision, remember
 
 KEEP_WORKING = 100  # beyond these, working revisions are thinned to every tenth

@@ -13,7 +13,7 @@ from returnpath import ENGINE_VERSION
 from returnpath.errors import BadInput
 from returnpath.site import loads
 
-from ..workspace.solved import summarise
+from ..solved import summarise
 from .models import Job
 
 

@@ -10,8 +10,8 @@ from django.views.decorators.http import require_POST
 from ..accounts import audit
 from ..accounts.guests import not_for_guests
 from ..accounts.models import Act
-from ..workspace.address import job_address
-from ..workspace.solved import solve
+from ..address import job_address
+from ..solved import solve
 from . import revisions
 from .access import owned_job_of, read_job_of
 from .models import BIN_DAYS, Job

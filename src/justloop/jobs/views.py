@@ -11,8 +11,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
 from ..accounts.guests import is_guest, not_for_guests
-from ..workspace import present
-from ..workspace.solved import solve
+from ..address import job_address
+from ..solved import solve
 from . import revisions
 from .models import BIN_DAYS, Job
 from .newjob import EXAMPLE, NewJob
@@ -74,8 +74,8 @@ def _row(job: Job, user) -> JobRow:
     circuits, proven = summary.get("circuits", 0), summary.get("proven", 0)
     return JobRow(
         job=job,
-        href=present.job_address(job),
-        fixes=present.job_address(job, stage="fix"),
+        href=job_address(job),
+        fixes=job_address(job, stage="fix"),
         level=summary.get("level", ""),
         worst=summary.get("worst", ""),
         next=summary.get("next", ""),
@@ -99,7 +99,7 @@ def new_job(request):
                 name=form.text("name"), place=form.text("place"), owner=request.user
             )
             revisions.start(job, form.site, request.user, "Described the service")
-        return redirect(present.job_address(job))
+        return redirect(job_address(job))
     return render(
         request, "jobs/new.html", {"form": form, "groups": form.groups(), "example": EXAMPLE}
     )

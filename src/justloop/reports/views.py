@@ -11,6 +11,7 @@ from returnpath.panels import Face, face_of
 
 from ..accounts import audit
 from ..accounts.models import Act
+from ..address import Address
 from ..drawing import palette
 from ..drawing.chart import chart_scene
 from ..drawing.door_card import CardWords, door_card_scene
@@ -19,10 +20,9 @@ from ..drawing.marks import verdict_svg
 from ..firm.models import Firm
 from ..jobs.access import job_of
 from ..jobs.models import Job
+from ..solved import solve
 from ..trouble import answer
 from ..workspace import present
-from ..workspace.address import Address
-from ..workspace.solved import solve
 from . import printing
 
 STATIC = settings.PACKAGE / "static"

@@ -29,7 +29,7 @@ from returnpath.tables import METAL_WORDS
 from returnpath.vocabulary import FactPath
 
 from ..firm.models import FirmLine
-from .solved import SolvedSite, solve
+from ..solved import SolvedSite, solve
 
 MOST_TEXT = 40_000
 OLD_PAGE = "The page is out of date: load it again."

@@ -29,8 +29,8 @@ from returnpath.site.serves import NOWHERE, places, places_of
 from returnpath.study.protection import breaker_of
 from returnpath.vocabulary import FactPath
 
-from .address import Address
-from .solved import SolvedSite
+from ..address import Address
+from ..solved import SolvedSite
 
 MOST_BUTTONS = 3  # more choices than this become a list
 

@@ -13,14 +13,14 @@ from returnpath.site import dumps, dumps_practice, loads, write_csv
 from ..accounts import audit
 from ..accounts.guests import not_for_guests
 from ..accounts.models import Act
+from ..address import address_of, job_address
 from ..drawing.chart import chart_scene
 from ..drawing.map import MapView, map_scene, worst_of
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Job
+from ..solved import solve
 from . import prove, side_by_side
-from .address import address_of, job_address
-from .solved import solve
 
 MOST_BYTES = 2_000_000
 

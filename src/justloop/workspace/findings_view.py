@@ -8,8 +8,8 @@ from returnpath.site import Installation, describe
 from returnpath.vocabulary import GRAVE
 from returnpath.working import Working
 
-from .address import Address
-from .solved import SolvedSite, standing
+from ..address import Address
+from ..solved import SolvedSite, standing
 
 MOST_CHANGES = 3
 

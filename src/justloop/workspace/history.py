@@ -15,11 +15,11 @@ from returnpath.vocabulary import fact_in
 
 from ..accounts import audit
 from ..accounts.models import Act
+from ..address import Address, job_address
 from ..jobs import revisions
 from ..jobs.access import job_of
+from ..solved import solve, standing
 from . import prove, side_by_side
-from .address import Address, job_address
-from .solved import solve, standing
 
 MOST_ROWS = 200
 

@@ -9,10 +9,10 @@ from returnpath.site import name_of
 from returnpath.vocabulary import GRAVE, FactPath, Level
 from returnpath.working import Working, figures
 
+from ..address import Address
 from ..drawing.marks import verdict_svg
-from .address import Address
+from ..solved import SolvedSite
 from .fields import fact_href
-from .solved import SolvedSite
 
 TITLES = {
     "supplies": "Supplies", "services": "Service runs", "buildings": "Buildings",

@@ -7,8 +7,8 @@ from returnpath.vocabulary import BranchId
 from returnpath.working import figures
 
 from ..drawing.looks import Look
+from ..solved import SolvedSite
 from .loop_view import PARTS, branch_words
-from .solved import SolvedSite
 
 MOST = 14
 LEAST_V = 0.1

@@ -11,12 +11,12 @@ from returnpath.study import FaultStudy, Verdict
 from returnpath.vocabulary import BranchId, FactPath
 from returnpath.working import Working, figures
 
+from ..address import Address
 from ..drawing.chart import chart_scene
 from ..drawing.marks import verdict_svg
 from ..drawing.strip import strip_scene
-from .address import Address
+from ..solved import SolvedSite
 from .fields import Typed, fact_href, one_field
-from .solved import SolvedSite
 
 SHORT = {
     Verdict.AT_ONCE: "Trips instantaneously",

@@ -8,11 +8,11 @@ from django.utils.safestring import mark_safe
 
 from returnpath.site import name_of
 
+from ..address import Address
 from ..drawing.marks import verdict_svg
-from .address import Address
+from ..solved import SolvedSite
 from .fields import count_known, fact_href
 from .lists import grave_at, levels_by_place
-from .solved import SolvedSite
 
 MOST_TO_FIND_OUT = 3
 

@@ -13,9 +13,9 @@ from returnpath.panels import (
 )
 from returnpath.working import Step, figures
 
-from .address import Address
+from ..address import Address
+from ..solved import SolvedSite
 from .fields import fact_href
-from .solved import SolvedSite
 
 #: Asked for most: a vehicle charger.
 USUAL = "48 A vehicle charger"

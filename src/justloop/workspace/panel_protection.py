@@ -13,9 +13,9 @@ from returnpath.rules import (
     shopping_list,
 )
 
-from .address import Address
+from ..address import Address
+from ..solved import SolvedSite
 from .fields import fact_href
-from .solved import SolvedSite
 
 TAB = "protection"
 MARKS = {

@@ -18,14 +18,14 @@ from returnpath.panels import (
 from returnpath.site import name_of
 from returnpath.working import figures
 
+from ..address import Address
 from ..drawing.face import face_scene
+from ..solved import SolvedSite
 from . import panel_load, panel_protection
-from .address import Address
 from .fields import fact_href
 from .lists import grave_at, levels_by_place
 from .panel_load import LoadView, load_view
 from .panel_protection import ProtectionView, protection_view
-from .solved import SolvedSite
 
 LEG_PX = 165  # the longest bar
 MOST_NAMED = 6  # free spaces that are offered for a breaker not yet placed

@@ -7,16 +7,16 @@ from django.utils.safestring import mark_safe
 from returnpath.rules import summary, whatifs
 from returnpath.site import Circuit, Practice, name_of, read_place
 
+from ..address import FIRST, MAP_STAGES, STAGES, Address, job_address
 from ..drawing.looks import LOOKS, look_of
 from ..drawing.map import MapView, map_scene, worst_of
+from ..solved import SolvedSite, standing
 from . import findings_view, lists, look_view, prove, shell, side_by_side, tabs
-from .address import FIRST, MAP_STAGES, STAGES, Address, job_address
 from .fields import Typed, bench_fields
 from .loop_view import loop_context
 from .outline import Outline
 from .panel_view import panel_context
 from .service_list import ServiceList
-from .solved import SolvedSite, standing
 
 __all__ = ["job_address", "map_of", "workspace"]
 

@@ -14,11 +14,11 @@ from returnpath.study import Verdict
 from returnpath.vocabulary import FactPath
 from returnpath.working import Working, figures
 
+from ..address import Address
 from ..drawing.marks import verdict_svg
 from ..firm.models import FirmLine
-from .address import Address
+from ..solved import SolvedSite
 from .fields import Field, Typed, one_field
-from .solved import SolvedSite
 
 ORDER = (
     Verdict.MAY_NEVER_OPEN,

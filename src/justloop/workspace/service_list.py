@@ -6,10 +6,10 @@ from returnpath import tables
 from returnpath.site import field_info, name_of, show_value
 from returnpath.vocabulary import FactPath
 
-from .address import Address
+from ..address import Address
+from ..solved import SolvedSite
 from .fields import fact_href
 from .lists import grave_at, levels_by_place
-from .solved import SolvedSite
 
 
 @dataclass

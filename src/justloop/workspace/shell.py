@@ -6,9 +6,9 @@ from returnpath.rules import Question, next_step
 from returnpath.site import name_of
 from returnpath.vocabulary import GRAVE
 
-from .address import GROUPS, STAGES, Address
+from ..address import GROUPS, STAGES, Address
+from ..solved import SolvedSite
 from .fields import Typed, count_known, fact_href, one_field
-from .solved import SolvedSite
 
 LISTS_OF_STAGE = {
     "survey": ("supplies", "services", "buildings", "panels", "feeders", "electrodes", "metals",

@@ -10,8 +10,8 @@ from returnpath.working import figures
 
 from ..drawing.marks import verdict_svg
 from ..drawing.strip import strip_scene
+from ..solved import SolvedSite
 from .loop_view import SHORT, heat_words
-from .solved import SolvedSite
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from returnpath.vocabulary import GRAVE
 
-from .address import TABS, Address
+from ..address import TABS, Address
 from .findings_view import ShownFinding
 
 

@@ -9,8 +9,8 @@ from returnpath.site import Edit, Installation, apply, describe, parse_edit, reb
 
 from ..jobs import revisions
 from ..jobs.models import Job, Revision, Trial
+from ..solved import SolvedSite, Unsolvable, solve
 from ..trouble import why_not_kept
-from .solved import SolvedSite, Unsolvable, solve
 
 
 @dataclass(frozen=True)

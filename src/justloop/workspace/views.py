@@ -19,15 +19,15 @@ from returnpath.errors import BadInput
 from returnpath.site import LISTS, read_lines, read_place
 from returnpath.vocabulary import BranchId
 
+from ..address import FIRST, MAP_STAGES, STAGES, Address, address_of
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Done, Job, Role, Trial
+from ..solved import solve
 from ..trouble import why_not_kept
 from . import present, trials
-from .address import FIRST, MAP_STAGES, STAGES, Address, address_of
 from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
 from .fields import Typed
-from .solved import solve
 
 MOST_LINE = 300
 

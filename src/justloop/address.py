@@ -6,7 +6,7 @@ from urllib.parse import quote_plus
 
 from django.urls import reverse
 
-from ..drawing.looks import LOOKS
+from .drawing.looks import LOOKS
 
 #: The stages that are built, in the order of the work.
 STAGES = {

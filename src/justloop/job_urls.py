@@ -2,9 +2,9 @@
 
 from django.urls import path
 
-from ..find import views as find
-from ..reports import views as reports
-from . import files, history, views
+from .find import views as find
+from .reports import views as reports
+from .workspace import files, history, views
 
 urlpatterns = [
     path("read", views.read_line, name="read-line"),
