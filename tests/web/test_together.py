@@ -13,9 +13,10 @@ from django.core.management import CommandError, call_command
 from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
-from justloop import solved, trials
+from justloop import solved
 from justloop.jobs import revisions, safekeeping
 from justloop.jobs.models import Job, Trial
+from justloop.workspace import trials
 from returnpath.errors import BadInput
 from returnpath.site import Set, apply, read_place
 from tests.core.test_findings import example
