@@ -6,7 +6,10 @@ from returnpath.errors import BadInput
 from returnpath.rules import pairs
 from returnpath.site import Add, Remove, Set, apply
 from returnpath.study import study
+from returnpath.study.solved import Solved
 from returnpath.study.spine import KEEP_SPINES, forget_spines
+
+from .test_findings import example, made_site
 
 
 def spine(site):
@@ -110,3 +113,34 @@ class Ranges(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class PortsTogether(unittest.TestCase):
+    """Ports made together are what each of them is alone, with all that is read from them."""
+
+    def test_as_one_by_one(self):
+        for site in (example("pebblewick"), example("millrace"), example("larkfield"), made_site()):
+            forget_spines()
+            there = spine(site)
+            self.assertTrue(there._prepared)
+            for solved in (*there.hot, *there.cold):
+                alone = Solved(solved.state, solved.solution, there.site, there.wiring)
+                for (a, b), port in list(solved._ports.items()):
+                    one = alone.port(a, b)
+                    self.assertEqual(
+                        (port.volts, port.ohm, port.each), (one.volts, one.ohm, one.each)
+                    )
+            for solved in there.hot:
+                alone = Solved(solved.state, solved.solution, there.site, there.wiring)
+                for a, b in list(there._prepared):
+                    if not (solved.has(a) and solved.has(b)):
+                        continue
+                    port, one = solved.port(a, b), alone.port(a, b)
+                    kept = [(path, round(share, 12)) for path, (_, share)
+                            in there._device_shares(solved, port)]  # fmt: skip
+                    again = [(path, round(share, 12)) for path, (_, share)
+                             in there._device_shares(alone, one)]  # fmt: skip
+                    self.assertEqual(kept, again)
+                    self.assertAlmostEqual(
+                        there.worst_ratio(solved, port), there.worst_ratio(alone, one), places=15
+                    )
