@@ -5,19 +5,20 @@ from django.conf import settings
 THEMES = {"light": "Light", "attic": "Attic (dark)"}
 
 
+#: Nobody has chosen: the system's own setting does.
+SYSTEM = "system"
+
+
 def theme_of(request) -> str:
-    """The theme in the cookie, light unless it names another."""
-    chosen = request.COOKIES.get("theme", "light")
-    return chosen if chosen in THEMES else "light"
+    """The theme in the cookie, the system's unless it names one."""
+    chosen = request.COOKIES.get("theme", SYSTEM)
+    return chosen if chosen in THEMES else SYSTEM
 
 
 def shell(request) -> dict:
     """Context of the frame."""
-    theme = theme_of(request)
-    other = "attic" if theme == "light" else "light"
     return {
-        "theme": theme,
-        "other_theme": other,
-        "other_theme_label": THEMES[other],
+        "theme": theme_of(request),
+        "themes": THEMES,
         "demo": settings.DEMO,
     }

@@ -108,6 +108,24 @@ class EveryPage(BrowserCase):
             page.goto(self.live_server_url + self.addresses[2])
             self.assertEqual(page.evaluate("document.documentElement.dataset.theme"), theme)
 
+    def test_the_systems_setting_where_nobody_chose(self):
+        page = self.open()
+        self.sign_in(page)
+        paper = "getComputedStyle(document.body).backgroundColor"
+        shown = {}
+        for system in ("light", "dark"):
+            page.emulate_media(color_scheme=system)
+            page.goto(self.live_server_url + self.addresses[2])
+            shown[system] = page.evaluate(paper)
+            other = "Attic (dark)" if system == "light" else "Light"
+            buttons = page.locator("nav.tools button[name=theme]:visible")
+            self.assertEqual(buttons.all_inner_texts(), [other])
+            self.assertEqual(self.serious(page), [])
+        self.assertNotEqual(shown["light"], shown["dark"])
+        page.click("nav.tools button[name=theme]:visible")
+        page.wait_for_load_state()
+        self.assertEqual(page.evaluate(paper), shown["light"])  # on a dark system, by choice
+
     def test_first_load_is_small(self):
         page = self.open()
         self.sign_in(page)

@@ -152,7 +152,7 @@ class EveryPage(TestCase):
         self.assertEqual(answer["Location"], "/")
         self.assertContains(self.client.get("/"), 'data-theme="attic"')
         self.client.cookies["theme"] = "nonsense"
-        self.assertContains(self.client.get("/"), 'data-theme="light"')
+        self.assertContains(self.client.get("/"), 'data-theme="system"')
 
 
 class Colours(TestCase):

@@ -394,6 +394,8 @@ def stylesheet() -> str:
         selector = ":root" if theme == "light" else f':root[data-theme="{theme}"]'
         body = "".join(f"--{k}:{v};" for k, v in colours.items())
         parts.append(f"{selector}{{{body}}}")
+    dark = "".join(f"--{k}:{v};" for k, v in ATTIC.items())
+    parts.append(f'@media (prefers-color-scheme:dark){{:root[data-theme="system"]{{{dark}}}}}')
     printed = "".join(f"--{k}:{v};" for k, v in PRINT.items())
     parts.append(f"@media print{{:root,:root[data-theme]{{{printed}}}}}")
     for name, attributes in CLASSES.items():
