@@ -77,8 +77,6 @@ class FaultStudy:
     touch_reach_v: dict[str, float] | None = None
     body_v: float | None = None
     person_ohm: float | None = None
-    longest_run_ft: float | None = None
-    longest_run_unproved_ft: float | None = None
     second_line_s: float | None = None
     basis: Basis | None = None
 
@@ -178,6 +176,26 @@ class FaultStudy:
         limit = time_limit(basis.spine.volts, self.circuit, basis.spine.supply.earthing)
         metal = basis.other_metal_share()
         return criteria(self.device, self.lowest_a, self.slow_s, ohm, metal, limit)
+
+    @property
+    def longest_run_ft(self) -> float | None:
+        """The longest run of its circuit that still clears, on the curve in force."""
+        return self._runs[0]
+
+    @property
+    def longest_run_unproved_ft(self) -> float | None:
+        """The same if the magnetic trip only began at 20 ×."""
+        return self._runs[1]
+
+    @property
+    def _runs(self) -> tuple[float | None, float | None]:
+        """Both, kept with the figures: every study of the same fault has them then."""
+        if self.kind is not FaultKind.CASE or self.basis is None or self.device is None:
+            return None, None
+        kept = self.__dict__.setdefault("_runs_kept", [])
+        if not kept:
+            kept.append(_longest(self.basis))
+        return kept[0]
 
     @property
     def deciding(self) -> Criterion | None:
@@ -282,7 +300,7 @@ def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict]:
     figures |= {"device": device, "device_at": at}
     if place.side is Side.LOAD and not _is_protected_ahead(spine, place.panel):
         figures["remark"] = NONE_AHEAD_OF_MAIN
-    return basis, figures | _protection(basis, hot, cold, figures, arc)
+    return basis, figures | _protection(basis, figures)
 
 
 def _is_protected_ahead(spine: Spine, panel: str) -> bool:
@@ -292,8 +310,8 @@ def _is_protected_ahead(spine: Spine, panel: str) -> bool:
     return any(device.rating_a is not None for device in ahead)
 
 
-def _protection(basis: Basis, hot: list[Seen], cold: list[Seen], figures: dict, arc: float) -> dict:
-    """What the devices make of a fault: the verdict, the times, the heat, the longest run."""
+def _protection(basis: Basis, figures: dict) -> dict:
+    """What the devices make of a fault: the verdict, the times, the heat."""
     low, high = figures["lowest_a"], figures["highest_a"]
     devices, ratio, top = basis.devices, basis.worst_ratio(), max(low, high)
     slow, through = _slow_and_through(basis, low, top, unproved=False)
@@ -312,12 +330,8 @@ def _protection(basis: Basis, hot: list[Seen], cold: list[Seen], figures: dict, 
         "heat_used_unproved": through_unproved * ratio if ratio else 0.0,
     }
     if basis.kind is FaultKind.CASE:
-        run, run_unproved = _longest(basis, hot, cold, arc, ratio)
-        found |= {
-            "longest_run_ft": run,
-            "longest_run_unproved_ft": run_unproved,
-            "second_line_s": second_line_s(basis.place.circuit, low, basis.low),
-        }
+        found["second_line_s"] = second_line_s(basis.place.circuit, low, basis.low)
+        found["_runs_kept"] = []
     return found
 
 
@@ -369,24 +383,23 @@ def _slow_and_through(basis: Basis, low: float, top: float, unproved: bool) -> t
     return slow, worst_letthrough(basis.slow_s(unproved), low, top, devices.steps(unproved))[0]
 
 
-def _longest(
-    basis: Basis, hot: list[Seen], cold: list[Seen], arc: float, ratio: float
-) -> tuple[float | None, float | None]:
+def _longest(basis: Basis) -> tuple[float | None, float | None]:
     """Longest run on the curve in force, and if the magnetic trip only began at 20 ×."""
     place, spine = basis.place, basis.spine
+    assert basis.devices is not None
     circuit = place.circuit
     feet = circuit.length_ft or 0.0 if circuit is not None else 0.0
     if feet < longest.LEAST_FT or not basis.low.home:
         return None, None
     search = longest.RunSearch(
-        hot=hot,
-        cold=cold,
+        hot=all_seen(spine.hot, place, basis.kind),
+        cold=all_seen(spine.cold, place, basis.kind),
         place=place,
-        arc_v=arc,
+        arc_v=float(spine.site.practice.arc_v),
         lowest_volts=LOWEST_VOLTS,
         limit_a=spine.sources.highest.limit_a,
         devices=basis.devices,
-        ratio=ratio,
+        ratio=basis.worst_ratio(),
     )
     practice = spine.site.practice.clearing
     seconds = time_limit(spine.volts, circuit, spine.supply.earthing).seconds
