@@ -4,7 +4,9 @@ neutral and ground bar below."""
 from dataclasses import dataclass
 
 from returnpath.panels import Face, Space, Unit
+from returnpath.study import Verdict
 
+from .map_parts import mark
 from .scene import Scene, cut
 
 ROW, GAP, WIDE, HALF_GAP = 38, 4, 92, 2
@@ -13,9 +15,12 @@ TOP = 30
 LEVELS = {"danger": "space-danger", "fix": "space-fix"}
 
 
-def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str = "") -> Scene:
+def face_scene(
+    face: Face, href: dict[str, str], levels: dict[str, str], verdicts: dict[str, Verdict],
+    at: str = "",
+) -> Scene:  # fmt: skip
     """The drawing: ``href`` circuit → its bench, ``levels`` circuit → the worst found there,
-    ``at`` the chosen circuit or panel."""
+    ``verdicts`` circuit → its loop's, ``at`` the chosen circuit or panel."""
     rows = face.rows
     bars = BAR_W * face.lines + 8 * (face.lines - 1)
     left, right = EDGE + NAME_W, EDGE + NAME_W + WIDE + 12 + bars + 12
@@ -44,7 +49,9 @@ def face_scene(face: Face, href: dict[str, str], levels: dict[str, str], at: str
             drawn.add(unit.id)
             box = _half_box(x, y, unit, halves[unit.id]) if halves else _whole_box(x, y, unit)
             level = levels.get(unit.id, "")
-            chosen = _Look(href[unit.id], level, unit.id == at, bool(halves), is_left)
+            chosen = _Look(
+                href[unit.id], level, unit.id == at, bool(halves), is_left, verdicts.get(unit.id)
+            )
             _unit(scene, box, space.number, unit, chosen)
         if halves:
             _number(scene, x, y, space.number, is_left)
@@ -60,13 +67,14 @@ def _is_shared(space: Space) -> bool:
 @dataclass(frozen=True)
 class _Look:
     """How a breaker is drawn: where it leads, the worst found there, chosen, half as high, in the
-    left column."""
+    left column, its loop's verdict."""
 
     href: str
     level: str
     is_chosen: bool
     is_half: bool
     is_left: bool
+    verdict: Verdict | None
 
 
 def _whole_box(x: float, y: float, unit: Unit) -> tuple[float, float, float, float]:
@@ -112,6 +120,8 @@ def _unit(
     middle = y + tall / 2
     scene.text("t-small" if look.is_half else "t-bold", x + wide / 2,
                middle + (4 if look.is_half else 6), rating, "middle")  # fmt: skip
+    if look.verdict is not None and not look.is_half:
+        mark(scene, look.verdict, x + 4 if is_left else x + wide - 22, middle - 9)
     name_x, anchor = (x - 8, "end") if is_left else (x + WIDE + 8, "start")
     if look.is_half:
         scene.text("t-small", name_x, middle + 4, cut(unit.name, 21), anchor)
@@ -123,13 +133,23 @@ def _unit(
     scene.close_link()
 
 
+MOST_UNDER = 25  # letters under a name
+
+
 def _more(unit: Unit) -> str:
-    """What is said under a name."""
+    """What is said under a name: what it is, its wire, its protection; the wire where there is
+    room."""
+    what = ""
     if unit.is_source:
-        return "feeds in"
-    if unit.is_pinned:
-        return "stays here"
-    return "shares a neutral" if unit.is_multiwire else "feeder" if unit.is_feeder else ""
+        what = "feeds in"
+    elif unit.is_pinned:
+        what = "stays here"
+    elif unit.is_multiwire:
+        what = "shares a neutral"
+    elif unit.is_feeder:
+        what = "feeder"
+    whole = ", ".join(filter(None, (what, unit.wire, *unit.protection)))
+    return whole if len(whole) <= MOST_UNDER else ", ".join(filter(None, (what, *unit.protection)))
 
 
 def _bars_below(scene: Scene, face: Face, width: float, height: float) -> None:

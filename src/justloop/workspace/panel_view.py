@@ -162,7 +162,8 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
     by_space = site.practice.balance == "space"
     part = address.show if address.show in PARTS else ""
     # Scene escapes every text it is given.
-    drawn = mark_safe(face_scene(face, href, levels, address.at).svg())  # noqa: S308
+    verdicts = {id_: fault.verdict for id_, fault in solved.study.loops.items()}
+    drawn = mark_safe(face_scene(face, href, levels, verdicts, address.at).svg())  # noqa: S308
     page = PanelPage(
         panel=panel,
         part=part,

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from ..network.wiring import lines_at
 from ..site import Circuit, Feeder, Installation, Panel, name_of
 from ..site.spaces import below, is_left, leg_of_space, row_of
+from ..tables import size_name
 from ..vocabulary import System
 
 FEWEST, MOST_SPACES = 12, 84  # spaces where nobody has counted them
@@ -29,6 +30,8 @@ class Unit:
     load_va: float | None = None
     is_multiwire: bool = False
     is_feeder: bool = False
+    wire: str = ""  # the size of its lines, as the trade writes it
+    protection: tuple[str, ...] = ()  # GFCI, AFCI: what it is said to have
     is_pinned: bool = False  # an interlock or a hold-down, or the office, keeps it in its space
 
     @property
@@ -169,7 +172,8 @@ def _feeder(panel: Panel, feeder: Feeder, lines: int) -> Unit:
     """A feeder's breaker: what hangs on it is not a load of this panel's legs alone."""
     poles = min(feeder.poles or lines, lines)
     return Unit(feeder.id, name_of(feeder), feeder.breaker.rating_a, poles,
-                spaces_of(panel, feeder, lines), False, is_feeder=True)  # fmt: skip
+                spaces_of(panel, feeder, lines), False, is_feeder=True,
+                wire=size_name(feeder.line_size) if feeder.line_size else "")  # fmt: skip
 
 
 def source_circuits(site: Installation) -> set[str]:
@@ -185,6 +189,9 @@ def _unit(panel: Panel, circuit: Circuit, lines: int, is_shared: bool, is_source
         circuit.id, name_of(circuit), circuit.breaker.rating_a, poles, spaces,
         circuit.tandem == "yes", circuit.shares_with or "",
         is_source, circuit.load_va, is_shared or bool(circuit.shares_with),
+        wire=size_name(circuit.line_size) if circuit.line_size else "",
+        protection=tuple(word for word, has in (("GFCI", circuit.gfci), ("AFCI", circuit.afci))
+                         if has == "yes"),
         is_pinned=circuit.stays == "yes",
     )  # fmt: skip
 
