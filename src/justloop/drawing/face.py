@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from returnpath.panels import Face, Space, Unit
 from returnpath.study import Verdict
+from returnpath.words import words
 
 from .map_parts import mark
 from .scene import Scene, cut
@@ -157,13 +158,13 @@ def _bars_below(scene: Scene, face: Face, width: float, height: float) -> None:
     y, middle = height - 40, width / 2
     panel = face.panel
     scene.rect("bar-neutral", EDGE + 20, y, middle - EDGE - 52, 12, 4)
-    scene.text("t-small", EDGE + 20, y - 5, "neutral bar")
+    bars = words("bar")
+    scene.text("t-small", EDGE + 20, y - 5, bars["neutral"])
     if panel.ground_bar != "none":
         scene.rect("bar-ground", middle + 32, y, middle - EDGE - 52, 12, 4)
-    words = {"isolated": "ground bar, not on the case", "none": "no ground bar"}
     scene.text("t-small", width - EDGE - 20, y - 5,
-               words.get(panel.ground_bar or "", "ground bar"), "end")  # fmt: skip
-    said = {"in": "bond in", "out": "bond out"}.get(panel.bond or "", "bond not known")
+               bars.get(panel.ground_bar or "", bars["ground"]), "end")  # fmt: skip
+    said = words("bond")[panel.bond or ""]
     if panel.bond == "in":
         scene.rect("bond-in", middle - 32, y, 64, 12)
     elif panel.bond is None:

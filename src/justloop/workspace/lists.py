@@ -7,6 +7,7 @@ from django.utils.safestring import mark_safe
 from returnpath.rules import LEVELS
 from returnpath.site import name_of
 from returnpath.vocabulary import GRAVE, FactPath, Level
+from returnpath.words import words
 from returnpath.working import Working, figures
 
 from ..address import Address
@@ -14,11 +15,7 @@ from ..drawing.marks import verdict_svg
 from ..solved import SolvedSite
 from .fields import fact_href
 
-TITLES = {
-    "supplies": "Supplies", "services": "Service runs", "buildings": "Buildings",
-    "panels": "Panels", "feeders": "Feeders", "electrodes": "Electrodes", "metals": "Other metal",
-    "arrays": "Arrays", "joints": "Joints",
-}  # fmt: skip
+TITLES = words("list")
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from returnpath.rules import deciding_question
 from returnpath.site import name_of
 from returnpath.study import FaultStudy, Verdict
 from returnpath.vocabulary import BranchId, FactPath
+from returnpath.words import words
 from returnpath.working import Working, figures
 
 from ..address import Address
@@ -18,19 +19,9 @@ from ..drawing.strip import strip_scene
 from ..solved import SolvedSite
 from .fields import Typed, fact_href, one_field
 
-SHORT = {
-    Verdict.AT_ONCE: "Trips instantaneously",
-    Verdict.AT_ONCE_IF_ASSUMED: "Trips instantaneously",
-    Verdict.SLOW: "Delayed trip",
-    Verdict.MAY_NEVER_OPEN: "May not trip",
-    Verdict.NOT_KNOWN: "Not known yet",
-}
-CRITERION_WORDS = {
-    "instantaneous": "Magnetic trip reached",
-    "five times": "Five times the rating",
-    "timed": "Within the time limit",
-    "one ohm": "One ohm home",
-}
+#: The verdict as the head of a card.
+SHORT = words("verdict")
+CRITERION_WORDS = words("criterion")
 
 
 @dataclass(frozen=True)
@@ -302,11 +293,7 @@ def _share(loop: FaultStudy, branch: str) -> str:
 
 
 #: What a branch is, by the part of its name after the element.
-PARTS = {
-    "egc": "EGC", "raceway": "raceway", "neutral": "neutral", "gec": "soil, by",
-    "bond": "bond of", "main": "shared main of", "join": "by", "earth": "earth of",
-    "tie": "grounds on the neutral bar of",
-}  # fmt: skip
+PARTS = words("branch")
 LEAST_SHARE = 0.001
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from returnpath.rules import Question, next_step
 from returnpath.site import name_of
 from returnpath.vocabulary import GRAVE
+from returnpath.words import words
 
 from ..address import GROUPS, STAGES, Address
 from ..solved import SolvedSite
@@ -223,11 +224,5 @@ def _question(solved: SolvedSite, one, address: Address) -> OpenQuestion:
 def practice_words(site) -> str:
     """Edition and clearing criterion in a few words."""
     practice = site.practice
-    words = {
-        "instantaneous": "instantaneous trip",
-        "five times": "five times",
-        "timed": "timed",
-        "one ohm": "one ohm",
-    }
     arc = f", {practice.arc_v} V arc" if practice.arc_v else ""
-    return f"rules of {practice.edition}, judged by “{words[practice.clearing]}”{arc}"
+    return f"rules of {practice.edition}, judged by “{words('judged by')[practice.clearing]}”{arc}"
