@@ -158,6 +158,29 @@ def bench_core() -> None:
     print(f"memory of this whole run: {memory:.0f} MB (asked: under 300)")
 
 
+def bench_machine() -> None:
+    """How steady the machine itself is: a plain loop, as long as a change, as often."""
+
+    def loop() -> int:
+        total = 0
+        for n in range(600_000):
+            total += n * n % 7
+        return total
+
+    times = []
+    for _ in range(60):
+        time.sleep(0.12)
+        started = time.perf_counter()
+        loop()
+        times.append((time.perf_counter() - started) * 1000)
+    times.sort()
+    median, late = statistics.median(times), times[int(0.95 * len(times))]
+    print(
+        f"this machine: a plain loop of {median:.0f} ms has its p95 at {late:.0f} ms,"
+        f" {late / median:.2f} times its median: read the p95 below by that"
+    )
+
+
 def bench_findings(site) -> None:
     """All findings of a studied site, beyond the solve."""
     from returnpath.rules import findings
@@ -235,6 +258,7 @@ if __name__ == "__main__":
     prepare()
     everyone, pebblewick, sixty = client_and_jobs()
     bench_first_load(everyone, pebblewick)
+    bench_machine()
     bench_changes(everyone, pebblewick)
     for visible in ("survey", "service", "buildings", "prove", "fix"):
         bench_changes(everyone, sixty, visible, 60)

@@ -37,8 +37,8 @@ class Basis(NamedTuple):
     """How a fault was seen in the weakest and the strongest state, what carries it, what opens.
 
     ``spine`` and ``place`` are what the figures were computed from; ``states`` is the whole site
-    as it is now: its assumptions, its other circuits. ``own`` the conductors of a circuit that
-    hangs on its panel; ``devices`` None where nothing of this place's is ahead of the fault.
+    as it is now: its assumptions, its other circuits. ``devices`` None where nothing of this
+    place's is ahead of the fault.
     """
 
     spine: Spine
@@ -47,13 +47,17 @@ class Basis(NamedTuple):
     kind: FaultKind
     low: Seen
     high: Seen
-    own: tuple[Carrier, ...]
     devices: DeviceSet | None
 
     def of(self, states: States, place: Place) -> "Basis":
         """The same in the site as it is now."""
-        kept = (self.kind, self.low, self.high, self.own, self.devices)
+        kept = (self.kind, self.low, self.high, self.devices)
         return Basis(self.spine, states, place, *kept)
+
+    @property
+    def own(self) -> tuple[Carrier, ...]:
+        """The conductors of a circuit that hangs on its panel, each with its share."""
+        return own_carriers(self.place.circuit, self.kind, self.low)
 
     @property
     def site(self) -> Installation:

@@ -15,7 +15,7 @@ from ..vocabulary import FactPath
 from ..working import Working, figures
 from . import longest, workings
 from . import loop as unrolled
-from .basis import Basis, lowest_of, own_carriers, settled
+from .basis import Basis, lowest_of, settled
 from .heat import NO_CURRENT_A, HeatUse, worst_letthrough
 from .lacks import lacks_of
 from .port import FaultKind, Place, Seen, Side, all_seen
@@ -66,11 +66,7 @@ class FaultStudy:
     lowest_a: float | None = None
     highest_a: float | None = None
     loop_ohm: float | None = None
-    fast_s: float | None = None
     slow_s: float | None = None
-    slow_s_unproved: float | None = None
-    heat_used: float | None = None
-    heat_used_unproved: float | None = None
     touch_earth_v: float | None = None
     touch_bar_v: float | None = None
     touch_bar_highest_v: float | None = None
@@ -177,6 +173,40 @@ class FaultStudy:
         metal = basis.other_metal_share()
         return criteria(self.device, self.lowest_a, self.slow_s, ohm, metal, limit)
 
+    @cached_property
+    def fast_s(self) -> float | None:
+        """The shortest time of the devices, at the highest current, s."""
+        devices = self.basis.devices if self.basis else None
+        return None if devices is None else devices.fast_s(self.highest_a)
+
+    @cached_property
+    def heat_used(self) -> float | None:
+        """The share of its limit that the worst wire uses on the curve in force."""
+        return self._slow_and_heat(unproved=False)[1]
+
+    @property
+    def slow_s_unproved(self) -> float | None:
+        """The longest time if the magnetic trip only began at 20 ×, s."""
+        return self._unproved[0]
+
+    @property
+    def heat_used_unproved(self) -> float | None:
+        """The heat of the worst wire if the magnetic trip only began at 20 ×."""
+        return self._unproved[1]
+
+    @cached_property
+    def _unproved(self) -> tuple[float | None, float | None]:
+        return self._slow_and_heat(unproved=True)
+
+    def _slow_and_heat(self, unproved: bool) -> tuple[float | None, float | None]:
+        """(the longest time, s; the share of its limit that the worst wire uses)."""
+        basis, low, high = self.basis, self.lowest_a, self.highest_a
+        if basis is None or basis.devices is None or low is None or high is None:
+            return None, None
+        slow, through = _slow_and_through(basis, low, max(low, high), unproved)
+        ratio = basis.worst_ratio()
+        return slow, through * ratio if ratio else 0.0
+
     @property
     def longest_run_ft(self) -> float | None:
         """The longest run of its circuit that still clears, on the curve in force."""
@@ -270,7 +300,7 @@ def study_fault(states: States, place: Place, kind: FaultKind) -> FaultStudy:
     return FaultStudy._made(base, figures, {"basis": basis.of(states, place)})
 
 
-def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict]:
+def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict[str, Any]]:
     """(what the figures rest on, the figures): of the spine and the place alone."""
     arc = float(spine.site.practice.arc_v)
     hot, cold = all_seen(spine.hot, place, kind), all_seen(spine.cold, place, kind)
@@ -281,12 +311,11 @@ def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict]:
             low = seen
     high = cold[0] if len(cold) == 1 else max(cold, key=lambda s: s.volts_open / s.z)
     device, at, devices = spine.device_path(place, low)
-    own = own_carriers(place.circuit, kind, low)
-    basis = Basis(spine, None, place, kind, low, high, own, devices)
+    basis = Basis(spine, None, place, kind, low, high, devices)
     limit = spine.sources.highest.limit_a
     lowest = _limited(lowest_of(low.volts_open, low.z, arc), limit)
     highest = _limited(settled(high.volts_open / high.z), limit)
-    figures = {
+    figures: dict[str, Any] = {
         "lowest_a": lowest,
         "highest_a": highest,
         "loop_ohm": low.z if lowest else math.inf,
@@ -310,24 +339,16 @@ def _is_protected_ahead(spine: Spine, panel: str) -> bool:
     return any(device.rating_a is not None for device in ahead)
 
 
-def _protection(basis: Basis, figures: dict) -> dict:
-    """What the devices make of a fault: the verdict, the times, the heat."""
-    low, high = figures["lowest_a"], figures["highest_a"]
-    devices, ratio, top = basis.devices, basis.worst_ratio(), max(low, high)
-    slow, through = _slow_and_through(basis, low, top, unproved=False)
-    slow_unproved, through_unproved = slow, through
+def _protection(basis: Basis, figures: dict[str, Any]) -> dict[str, Any]:
+    """What the devices make of a fault: the verdict and the longest time."""
+    low, devices = figures["lowest_a"], basis.devices
+    assert devices is not None
     at_once = devices.certain_from(unproved=True) <= low
-    if devices.is_assumed and not at_once:  # at once on the later curve: so on the one in force
-        slow_unproved, through_unproved = _slow_and_through(basis, low, top, unproved=True)
     found = {
         "verdict": Verdict.AT_ONCE
         if at_once
         else verdict_of_set([(d, low * share) for d, share in devices.soonest]),
-        "fast_s": devices.fast_s(high),
-        "slow_s": slow,
-        "slow_s_unproved": slow_unproved,
-        "heat_used": through * ratio if ratio else 0.0,
-        "heat_used_unproved": through_unproved * ratio if ratio else 0.0,
+        "slow_s": devices.slow_s(low),
     }
     if basis.kind is FaultKind.CASE:
         found["second_line_s"] = second_line_s(basis.place.circuit, low, basis.low)
@@ -339,7 +360,9 @@ def _limited(amps: float, limit: float | None) -> float:
     return amps if limit is None else min(amps, limit)
 
 
-def _touch(spine: Spine, place: Place, hot: list[Seen], high: Seen, limit: float | None) -> dict:
+def _touch(
+    spine: Spine, place: Place, hot: list[Seen], high: Seen, limit: float | None
+) -> dict[str, Any]:
     """Steady, full voltage, 75 °C: against remote earth, the service bar, and what is in reach."""
     bar = spine.service_bar
     reach = place.circuit.reach if place.circuit else ()

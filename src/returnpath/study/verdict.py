@@ -46,6 +46,8 @@ def verdict_of(device: Breaker, amps: float) -> Verdict:
 
 def verdict_of_set(devices: list[tuple[Breaker, float]]) -> Verdict:
     """The best verdict of (device, its own amperes): whichever opens first clears the fault."""
+    if len(devices) == 1:
+        return verdict_of(*devices[0])
     return min((verdict_of(d, amps) for d, amps in devices), key=ORDER.index)
 
 
