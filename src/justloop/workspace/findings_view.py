@@ -12,6 +12,7 @@ from ..address import Address
 from ..solved import SolvedSite, standing
 
 MOST_CHANGES = 3
+MOST_WHOLE = 4  # findings of one row shown with all that can be done about them
 
 
 @dataclass(frozen=True)
@@ -100,7 +101,7 @@ class FixGroup:
 
 @dataclass(frozen=True)
 class FixRow:
-    """Findings of one kind at many places."""
+    """Findings of one kind at many places: the first few whole, the others a link to theirs."""
 
     level: str
     count: int
@@ -109,6 +110,7 @@ class FixRow:
     found: str
     anchor: str
     items: list[ShownFinding]
+    others: list[ElsewhereFinding]
 
 
 def changes_of(site: Installation, finding) -> str:
@@ -210,7 +212,11 @@ def _row(row: FindingRow, address: Address, trying: bool, site: Installation) ->
         do=row.title,
         found=first.found,
         anchor=f"row-{first.id}-{first.place}",
-        items=[shown(f, address, trying, site) for f in row.findings],
+        items=[shown(f, address, trying, site) for f in row.findings[:MOST_WHOLE]],
+        others=[
+            ElsewhereFinding(f.level, f.place_name, f.found, address.to(at=f.place, tab="findings"))
+            for f in row.findings[MOST_WHOLE:]
+        ],
     )
 
 
