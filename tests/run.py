@@ -26,7 +26,7 @@ def _browser(views: bool) -> list[str]:
 
 
 #: The core's tests that take longest: a stage of their own, beside the others.
-LONG = ("test_nets", "test_any_site", "test_vocabulary", "test_workings", "test_package",
+LONG = ("test_nets", "test_any_site", "test_vocabulary", "test_workings",
         "test_command")  # fmt: skip
 
 
