@@ -4,6 +4,7 @@ import itertools
 import random
 import unittest
 
+from returnpath.errors import BadInput
 from returnpath.network.wiring import legs_of_circuits
 from returnpath.panels import (
     Counted,
@@ -16,6 +17,7 @@ from returnpath.panels import (
     legs_of_panel,
     rooms,
     swaps,
+    typed_item,
 )
 from returnpath.panels.balance import CLOSE_A, CLOSE_SHARE
 from returnpath.panels.demand import lighting_demand, range_demand
@@ -328,6 +330,21 @@ class DwellingLoads(unittest.TestCase):
             for finding in found:
                 self.assertIn("220.61", str(finding.authority))
                 self.assertAlmostEqual(finding.working.value, (5_100 + 9_100) / 240 + 60)
+
+    def test_a_load_typed_as_spoken(self):
+        for text, va, counted in (
+            ("48", 11_520, Counted.VEHICLE), ("48 A charger", 11_520, Counted.VEHICLE),
+            ("50 A hot tub", 12_000, Counted.APPLIANCE), ("7.2kW EVSE", 7_200, Counted.VEHICLE),
+            ("9600 W electric heat", 9_600, Counted.HEATING), ("30a dryer", 7_200, Counted.DRYER),
+        ):  # fmt: skip
+            item = typed_item(text)
+            self.assertEqual((item.va, item.counted), (va, counted), text)
+
+    def test_a_load_in_another_unit_is_never_taken_for_amperes(self):
+        for text in ("1.5 hp pump", "3 ton air conditioner", "40 gallon water heater", "hot tub",
+                     "2 48A chargers", "240 V heater", "-5 A tub", "0 A tub"):  # fmt: skip
+            with self.assertRaises(BadInput, msg=text):
+                typed_item(text)
 
     def test_a_small_load_still_needs_a_hundred_amperes(self):
         self.assertEqual(self.load().least_service_a, 100)

@@ -81,7 +81,7 @@ def typed_item(text: str) -> LoadItem:
     """A load typed as spoken: ``48`` (a vehicle charger), ``50 A hot tub``, ``5 kW heat pump``;
     amperes at 240 V. BadInput where it has no figure."""
     found = _TYPED.fullmatch(text)
-    if found is None:
+    if found is None or (found[3] and not found[2]):  # “1.5 hp pump” is not 1.5 A
         raise BadInput("Type its amperes or kilowatts, then what it is: 50 A hot tub.")
     amount, unit, name = float(found[1]), (found[2] or "a").lower(), found[3].strip()
     name = CHARGER if name.lower() in ("", "charger") else name
