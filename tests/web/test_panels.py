@@ -110,6 +110,22 @@ class Panels(TestCase):
         for id_ in places.keys() - {fridge.id, same.id}:
             self.assertEqual(now[id_], places[id_])
 
+    def test_two_people_at_one_breaker(self):
+        """A swap made on a page that is older than somebody's move of the same breaker is not
+        kept, in no part; what the other did stands and is named."""
+        counter, bench = self.by_name["Kitchen counter"], self.by_name["Cellar bench"]
+        base = self.job.latest.number
+        mate = person("robin")
+        self.job.crew.add(mate)
+        self.client.force_login(mate)
+        self.post(op="set", path=f"{counter.id}.space", text="15")
+        self.client.force_login(self.owner)
+        key = f"{counter.id}:{bench.space},{bench.id}:{counter.space}"
+        answer = self.post(op="move", path=self.site.panel.id, text=key, base=base)
+        self.assertContains(answer, "robin set this to 15")
+        now = {c.id: c.space for c in self.job.latest.site.circuits}
+        self.assertEqual((now[counter.id], now[bench.id]), (15, bench.space))
+
     def test_the_door_card(self):
         panel = self.site.panel.id
         answer, page = printed(self.client, f"/jobs/{self.job.pk}/door-card/{panel}.pdf")

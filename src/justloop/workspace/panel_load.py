@@ -86,7 +86,11 @@ def load_view(solved: SolvedSite, panel: str, address: Address) -> LoadView | No
         fits=with_it.fits if with_it else None,
         error=error,
         steps=(with_it or found).steps if address.q else found.steps,
-        methods=tuple(_row(solved, m, found, address) for m in LoadMethod),
+        methods=(  # the face shows one alone
+            tuple(_row(solved, m, found, address) for m in LoadMethod)
+            if address.show == TAB
+            else ()
+        ),
         neutral=figures(found.neutral_a),
         neutral_steps=found.neutral_steps,
         least=f"{found.least_service_a:.0f}",

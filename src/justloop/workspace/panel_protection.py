@@ -55,12 +55,12 @@ class ProtectionView:
 def protection_view(solved: SolvedSite, panel: str, address: Address) -> ProtectionView:
     """What the places of a panel's circuits ask for."""
     evidence = Evidence(solved.site, solved.study)
-    rows = [r for r in rows_by_place(evidence) if r.panel == panel]
+    rows = tuple(r for r in rows_by_place(evidence) if r.panel == panel)
     at_breaker = solved.site.practice.gfci_at == "breaker"
     words = ("at the breaker", "at the receptacle")
     return ProtectionView(
         rows=tuple(_row(solved, row, address) for row in rows),
-        purchases=shopping_list(evidence, panel),
+        purchases=shopping_list(evidence, panel, rows),
         at=words[0 if at_breaker else 1],
         other_at=words[1 if at_breaker else 0],
         practice_href=fact_href(solved.site, address, "practice.gfci_at"),

@@ -80,11 +80,13 @@ def _standing(circuit: Circuit, protection: str, asked: AskedFor) -> Standing:
     return Standing.NOT_KNOWN if given is None else Standing.MISSING
 
 
-def shopping_list(s: Evidence, panel: str) -> tuple[Purchase, ...]:
+def shopping_list(
+    s: Evidence, panel: str, rows: tuple[PlaceRow, ...] | None = None
+) -> tuple[Purchase, ...]:
     """What mends everything that is missing in a panel, as the practice has it; halves of a
-    shared-neutral circuit take one two-pole breaker together."""
+    shared-neutral circuit take one two-pole breaker together. ``rows`` where they are there."""
     missing: dict[str, set[str]] = {}
-    for row in rows_by_place(s):
+    for row in rows_by_place(s) if rows is None else rows:
         if row.panel == panel and row.standing is Standing.MISSING:
             missing.setdefault(row.circuit, set()).add(row.protection)
     owners, circuits = shared_owners(s.filled), {c.id: c for c in s.filled.circuits}
