@@ -21,7 +21,7 @@ from returnpath.study.spine import forget_spines
 
 from .test_network import random_site
 
-slow = settings(max_examples=30, deadline=None)
+slow = settings(max_examples=20, deadline=None)
 VALIDATOR = Draft202012Validator(check_schema())
 
 

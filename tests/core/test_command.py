@@ -178,7 +178,7 @@ class Check(unittest.TestCase):
 
     def test_generated_sites(self):
         validator = Draft202012Validator(check_schema())
-        for number in range(0, 100, 3):
+        for number in range(0, 100, 5):
             panels = 1 + number % 7
             site = made_site(1 + number % 3, panels, 1 + number % 13)
             _, found = self.check(self.saved(site))

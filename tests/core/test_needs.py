@@ -1,6 +1,7 @@
 """A check declares what it needs; what the site does not say of it is asked or shown as assumed."""
 
 import unittest
+from functools import cache
 from unittest import mock
 
 from returnpath.assume import assume
@@ -29,7 +30,7 @@ class Reads:
         reads = self
 
         def watched(element, name):
-            if reads.on and name in type(element).model_fields:
+            if reads.on and name in fact_names(type(element)):
                 if isinstance(element, Device):
                     reads.seen.add(("breaker", name))
                 else:
@@ -37,6 +38,12 @@ class Reads:
             return plain(element, name)
 
         return mock.patch.object(cls, "__getattribute__", watched)
+
+
+@cache
+def fact_names(cls) -> frozenset[str]:
+    """The names of an element's facts."""
+    return frozenset(cls.model_fields)
 
 
 def ready(site):
@@ -57,9 +64,9 @@ class Declared(unittest.TestCase):
             bad, good, _ = pairs.pair(id)
             sites += [pairs.edited(bad), pairs.edited(good)]
         missing, reads = {}, Reads()
-        with reads.watch(Element), reads.watch(Part):
-            for site in sites:
-                solved = ready(site)
+        for site in sites:
+            solved = ready(site)
+            with reads.watch(Element), reads.watch(Part):
                 for entry in all_checks().values():
                     if "study" in entry.needs:
                         continue  # its figures are the solved network's

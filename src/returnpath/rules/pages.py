@@ -1,5 +1,7 @@
 """The page of each finding: what it looks for, why, a bad and a good example."""
 
+from functools import cache
+
 from ..site import apply, describe
 from ..study import study
 from .needs import label, rows, words
@@ -11,8 +13,7 @@ def page(id: str, edition: int = 2023) -> str:
     """One finding's page as Markdown."""
     entry = all_checks()[id]
     bad, good, _ = pair(id)
-    site = edited(bad)
-    shown = next((f for f in findings(site, study(site)) if f.id == id), None)
+    shown = _shown(id)
     lines = [
         f"## {id}",
         "",
@@ -32,6 +33,13 @@ def page(id: str, edition: int = 2023) -> str:
         lines += [f"> {shown.found} {shown.do}", ""]
     lines.append("Good: " + (_words(good) if good else "as the clean example stands"))
     return "\n".join(lines)
+
+
+@cache
+def _shown(id: str):
+    """The finding as its bad example gives it."""
+    site = edited(pair(id)[0])
+    return next((f for f in findings(site, study(site)) if f.id == id), None)
 
 
 def _asked(entry) -> list[str]:
