@@ -2,12 +2,14 @@
 
 import logging
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from django.db import DatabaseError, OperationalError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
 
 from returnpath.errors import BadInput
+
+from .pages import show
 
 logger = logging.getLogger(__name__)
 
@@ -33,10 +35,18 @@ def why_not_kept(error: DatabaseError) -> str:
     return ""
 
 
-def answer(request: HttpRequest, what: str, status: int, more: dict | None = None) -> HttpResponse:
+@dataclass(frozen=True)
+class SentencePage:
+    """One sentence; with the job whose newest revision cannot be read, where it is that."""
+
+    what: str
+    unreadable: object = None
+
+
+def answer(request: HttpRequest, what: str, status: int, unreadable=None) -> HttpResponse:
     """One sentence on a page of its own; a page that asked for a part of itself shows it on top,
     and nothing of it is lost (app.js)."""
-    return render(request, "wrong.html", {"what": what, **(more or {})}, status=status)
+    return show(request, "wrong.html", SentencePage(what, unreadable), status=status)
 
 
 class Trouble:
@@ -78,4 +88,4 @@ class Trouble:
         if found is None or not found.is_newest_unreadable:
             return answer(request, error.sentence, 400)
         logger.error("Job %s, revision %s: %s", pk, found.newest.number, error.sentence)
-        return answer(request, found.sentence, 409, {"unreadable": found})
+        return answer(request, found.sentence, 409, found)

@@ -1,9 +1,10 @@
 """The trade's words, a column for each rule set (``tables/words.csv``): a change is one line.
 
-What the United States' rules speak is asked for unless a rule set is named; the words of the
-metric one are there for when a job can choose it.
+What the United States' rules speak is asked for unless a rule set is named. Sentences are
+written in its words; :func:`spoken` puts a whole sentence, a label or a page into another set's.
 """
 
+import re
 from enum import StrEnum
 from functools import cache
 
@@ -21,3 +22,38 @@ class RuleSet(StrEnum):
 def words(group: str, rule_set: RuleSet = RuleSet.US) -> dict[str, str]:
     """key → word, of one group of the table: verdict, criterion, branch, list, bar, bond."""
     return {r["key"]: r[rule_set] for r in tables.rows("words") if r["group"] == group}
+
+
+@cache
+def _terms(names: frozenset[str]) -> tuple[re.Pattern[str], dict[str, str]]:
+    """The metric rule set's terms, longest first; a person's own names stand before all."""
+    terms = words("term", RuleSet.METRIC)
+    longest = sorted(terms, key=len, reverse=True)
+    own = "|".join(re.escape(n) for n in sorted(names, key=len, reverse=True))
+    said = "|".join(re.escape(t) for t in longest)
+    kept = f"(?P<own>{own})|" if own else ""
+    return re.compile(rf"(?<![\w-])(?:{kept}(?P<term>{said}))(?![\w-])", re.IGNORECASE), terms
+
+
+def spoken(text: str, rule_set: RuleSet, names: frozenset[str] = frozenset()) -> str:
+    """A sentence in the words of a rule set: each term of the table's group *term* is replaced by
+    the set's own, its capital kept. ``names`` are a person's words and stay as they are."""
+    if rule_set is RuleSet.US:
+        return text
+    pattern, terms = _terms(names)
+
+    def instead(found: re.Match[str]) -> str:
+        was = found["term"]
+        if was is None:
+            return found[0]
+        said = terms.get(was) or terms[_key(was)]
+        return (
+            said[0].upper() + said[1:] if was[0].isupper() and was[1:] == was[1:].lower() else said
+        )
+
+    return pattern.sub(instead, text)
+
+
+@cache
+def _key(was: str) -> str:
+    return next(t for t in words("term", RuleSet.METRIC) if t.lower() == was.lower())

@@ -1,15 +1,20 @@
 """What a handed-over link leads to: a new account, or a new password."""
 
+from dataclasses import dataclass
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.forms import SetPasswordForm, UserCreationForm
 from django.db import transaction
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
 from ..jobs.models import Role
+from ..pages import show
+from ..trouble import answer
 from . import audit, guests, seats
 from .boxes import boxed
 from .models import Act, Link
@@ -33,6 +38,14 @@ def address(request, link: Link, secret: str) -> str:
     return request.build_absolute_uri(reverse(name, args=[secret]))
 
 
+@dataclass(frozen=True)
+class LinkPage:
+    """A form behind a link that works once."""
+
+    form: Any
+    link: Link
+
+
 @login_not_required
 @require_http_methods(["GET", "HEAD", "POST"])
 def join(request, secret: str):
@@ -54,7 +67,7 @@ def join(request, secret: str):
         login(request, user, backend=BACKEND)
         audit.note(request, Act.ACCOUNT, f"joined, invited by {link.made_by}", job=link.job)
         return redirect("jobs")
-    return render(request, "accounts/join.html", {"form": boxed(form), "link": link})
+    return show(request, "accounts/join.html", LinkPage(form=boxed(form), link=link))
 
 
 @login_not_required
@@ -74,9 +87,9 @@ def new_password(request, secret: str):
         audit.note(request, Act.ACCOUNT, "new password by a link", person=link.person)
         messages.info(request, "The password is set. Sign in with it.")
         return redirect("sign-in")
-    return render(request, "accounts/new_password.html", {"form": boxed(form), "link": link})
+    return show(request, "accounts/new_password.html", LinkPage(form=boxed(form), link=link))
 
 
 def _spent(request):
     what = "This link has been used, or is too old. Ask whoever gave it to you for a new one."
-    return render(request, "wrong.html", {"what": what}, status=410)
+    return answer(request, what, 410)

@@ -1,15 +1,29 @@
 """A person's own page: password, sessions, second factor."""
 
+from dataclasses import dataclass
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth import update_session_auth_hash
 from django.contrib.auth.forms import PasswordChangeForm
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_POST
 from django_otp.plugins.otp_static.models import StaticToken
 
+from ..pages import show
 from . import audit, seats, second
 from .boxes import boxed
 from .models import Act
+
+
+@dataclass(frozen=True)
+class OwnPage:
+    """A person's own page."""
+
+    form: Any
+    seats: list
+    second: bool
+    codes: int
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -27,13 +41,13 @@ def me(request):
         messages.info(request, f"The password is changed.{elsewhere}")
         return redirect("me")
     own = request.session.session_key
-    context = {
-        "form": boxed(form),
-        "seats": [(seat, seat.session_key == own) for seat in seats.of(request.user)],
-        "second": second.is_on(request.user),
-        "codes": StaticToken.objects.filter(device__user=request.user).count(),
-    }
-    return render(request, "accounts/me.html", context)
+    shown = OwnPage(
+        form=boxed(form),
+        seats=[(seat, seat.session_key == own) for seat in seats.of(request.user)],
+        second=second.is_on(request.user),
+        codes=StaticToken.objects.filter(device__user=request.user).count(),
+    )
+    return show(request, "accounts/me.html", shown)
 
 
 @require_POST

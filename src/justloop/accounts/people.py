@@ -1,14 +1,18 @@
 """The firm's people, kept by its administrators: invited, helped, let go."""
 
+from dataclasses import dataclass
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.core.exceptions import PermissionDenied
 from django.core.paginator import Paginator
 from django.db import transaction
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_safe
 
 from ..jobs.models import Job
+from ..pages import show
 from . import audit, guests, links, seats, second
 from .models import Act, Entry, Link
 
@@ -31,6 +35,16 @@ class _Person:
         self.jobs = user.jobs_owned.count()
 
 
+@dataclass(frozen=True)
+class PeoplePage:
+    """Everybody here."""
+
+    people: list
+    open: int
+    handed: str
+    error: str
+
+
 @require_http_methods(["GET", "HEAD", "POST"])
 def people(request):
     """Everybody here, and what an administrator may do for them."""
@@ -42,13 +56,13 @@ def people(request):
         if not handed and not error:
             return redirect("people")
     everybody = get_user_model().objects.order_by("-is_active", "username")
-    context = {
-        "people": [_Person(p) for p in everybody],
-        "open": Link.objects.filter(used_at=None, use=Link.Use.JOIN).count(),
-        "handed": handed,
-        "error": error,
-    }
-    return render(request, "accounts/people.html", context)
+    shown = PeoplePage(
+        people=[_Person(p) for p in everybody],
+        open=Link.objects.filter(used_at=None, use=Link.Use.JOIN).count(),
+        handed=handed,
+        error=error,
+    )
+    return show(request, "accounts/people.html", shown)
 
 
 def _do(request) -> tuple[str, str]:
@@ -139,7 +153,15 @@ def job_log(request, pk: int):
     return _log_page(request, Entry.objects.filter(job=job), job)
 
 
+@dataclass(frozen=True)
+class LogPage:
+    """A page of the log, of one job or of all."""
+
+    page: Any
+    job: Any
+
+
 def _log_page(request, entries, job):
     pages = Paginator(entries, A_PAGE)
     page = pages.get_page(request.GET.get("page", "")[:6])
-    return render(request, "accounts/log.html", {"page": page, "job": job})
+    return show(request, "accounts/log.html", LogPage(page=page, job=job))

@@ -2,12 +2,13 @@
 
 import io
 import time
+from dataclasses import dataclass
 
 import segno
 from django.contrib import messages
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
-from django.shortcuts import redirect, render, resolve_url
+from django.shortcuts import redirect, resolve_url
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_http_methods, require_POST
@@ -15,6 +16,7 @@ from django_otp import match_token
 from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
+from ..pages import show
 from . import audit
 from .models import Act
 
@@ -34,6 +36,13 @@ def half_way(request, user, backend: str, target: str):
         "user": user.pk, "backend": backend, "at": time.time(), "next": target,
     }  # fmt: skip
     return redirect("sign-in-code")
+
+
+@dataclass(frozen=True)
+class CodePage:
+    """Asks for the second factor's code."""
+
+    error: str
 
 
 @login_not_required
@@ -64,7 +73,16 @@ def sign_in_code(request):
             "That code is not right, or too old, or others were tried a moment ago. Wait for the"
             " next one; a recovery code works once."
         )
-    return render(request, "accounts/code.html", {"error": error})
+    return show(request, "accounts/code.html", CodePage(error=error))
+
+
+@dataclass(frozen=True)
+class SecondPage:
+    """The secret as a drawing."""
+
+    drawing: str
+    secret: str
+    error: str
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -89,13 +107,13 @@ def set_up(request):
         drawn, kind="svg", scale=5, border=3, xmldecl=False, svgns=True, nl=False
     )
     secret = device.config_url.partition("secret=")[2].partition("&")[0]
-    context = {
+    shown = SecondPage(
         # segno draws paths and no text: there is nothing of the person in it to escape.
-        "drawing": mark_safe(drawn.getvalue().decode()),  # noqa: S308
-        "secret": " ".join(secret[n : n + 4] for n in range(0, len(secret), 4)),
-        "error": error,
-    }
-    return render(request, "accounts/second.html", context)
+        drawing=mark_safe(drawn.getvalue().decode()),  # noqa: S308
+        secret=" ".join(secret[n : n + 4] for n in range(0, len(secret), 4)),
+        error=error,
+    )
+    return show(request, "accounts/second.html", shown)
 
 
 @require_POST
@@ -107,13 +125,20 @@ def new_codes(request):
     return _show_codes(request)
 
 
+@dataclass(frozen=True)
+class CodesPage:
+    """Recovery codes, shown once."""
+
+    codes: list
+
+
 def _show_codes(request):
     """Ten codes, shown this once."""
     StaticDevice.objects.filter(user=request.user).delete()
     device = StaticDevice.objects.create(user=request.user, name="recovery")
     codes = [StaticToken.random_token() for _ in range(CODES)]
     StaticToken.objects.bulk_create(StaticToken(device=device, token=c) for c in codes)
-    return render(request, "accounts/codes.html", {"codes": codes})
+    return show(request, "accounts/codes.html", CodesPage(codes=codes))
 
 
 @require_POST

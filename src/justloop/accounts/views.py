@@ -10,7 +10,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
 from django.db import DatabaseError, connection, transaction
 from django.http import Http404, JsonResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -89,14 +89,14 @@ def theme(request):
 @login_not_required
 def not_found(request, exception=None):
     """Nothing here, or not for this person."""
-    return render(request, "wrong.html", {"what": "There is nothing at this address."}, status=404)
+    return answer(request, "There is nothing at this address.", 404)
 
 
 @login_not_required
 def not_allowed(request, exception=None):
     """Something that this person may not do, and why."""
     what = str(exception or "") or "That is for an administrator of the firm."
-    return render(request, "wrong.html", {"what": what}, status=403)
+    return answer(request, what, 403)
 
 
 @login_not_required
@@ -113,7 +113,7 @@ def broken(request):
 def forgery(request, reason=""):
     """A form that did not come from our page."""
     what = "This form is out of date. Go back, load the page again and repeat it."
-    return render(request, "wrong.html", {"what": what}, status=403)
+    return answer(request, what, 403)
 
 
 LEAST_ROOM = 50_000_000  # bytes

@@ -2,9 +2,12 @@
 dead. With one person, and where there is no signal, the answers wait on the phone
 (``static/justloop/find.js``)."""
 
+from dataclasses import dataclass
+from typing import Any
+
 from django.contrib import messages
 from django.http import HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_safe
 
@@ -17,9 +20,23 @@ from returnpath.vocabulary import FactPath
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Job, OffNow, Role
+from ..pages import show
 from .page import FOUND, NOTHING, address, find_page, off_now
 
 GONE = "That circuit was removed meanwhile."
+
+
+@dataclass(frozen=True)
+class FindPageModel:
+    """Find circuits: the breaker that is off, and what went dead."""
+
+    job: Any
+    page: Any
+    off: Any
+    error: str
+    typed: Any
+    revision: Any
+    reads_only: bool
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -45,16 +62,29 @@ def find(request, pk: int):
             here = request.POST.get("do") == "off"
             return redirect(address(job, c=circuit) if here else address(job, panel=panel))
     page = find_page(job, site, panel, circuit, set(request.POST.getlist("place")))
-    context = {
-        "job": job, "page": page, "off": page.off, "error": error,
-        "typed": request.POST.get("name", "") if error else None,
-        "revision": job.latest, "reads_only": request.job_role == Role.READER,
-    }  # fmt: skip
-    return render(request, "find/find.html", context, status=422 if error else 200)
+    shown = FindPageModel(
+        job=job,
+        page=page,
+        off=page.off,
+        error=error,
+        typed=request.POST.get("name", "") if error else None,
+        revision=job.latest,
+        reads_only=request.job_role == Role.READER,
+    )
+    return show(request, "find/find.html", shown, status=422 if error else 200, site=site)
 
 
 def _is_queued(request) -> bool:
     return request.headers.get("X-Waited") is not None
+
+
+@dataclass(frozen=True)
+class NowPage:
+    """What is off now."""
+
+    job: Any
+    off: Any
+    csrf: bool
 
 
 @require_safe
@@ -64,7 +94,7 @@ def now(request, pk: int):
     off = off_now(job, job.latest.site)
     if request.GET.get("seen", "") == (off.token if off else "none"):
         return HttpResponse(status=204)
-    return render(request, "find/now.html", {"job": job, "off": off, "csrf": True})
+    return show(request, "find/now.html", NowPage(job=job, off=off, csrf=True))
 
 
 def _do(request, job: Job, site: Installation, circuit: str) -> str:

@@ -1,12 +1,13 @@
 """The firm's breaker lines; a job's local practice and its named profiles."""
 
 from dataclasses import asdict, dataclass
+from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.http import HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_safe
 
 from returnpath.errors import BadInput
@@ -21,6 +22,7 @@ from ..accounts.people import administrators_only
 from ..address import job_address
 from ..jobs import revisions
 from ..jobs.access import job_of
+from ..pages import show
 from .models import Firm, FirmLine, PracticeProfile
 
 MOST_BYTES = 200_000
@@ -37,6 +39,16 @@ class School:
     choices: list[tuple[str, str, bool]]
 
 
+@dataclass(frozen=True)
+class FirmPage:
+    """What the firm keeps."""
+
+    firm: Firm
+    lines: int
+    profiles: Any
+    people: int
+
+
 @require_http_methods(["GET", "HEAD", "POST"])
 def firm(request):
     """One place for what the firm keeps: its name on papers, lists, people. Anybody may read."""
@@ -50,13 +62,21 @@ def firm(request):
         audit.note(request, Act.ACCOUNT, "the firm's name and licence line")
         messages.info(request, "Kept. The papers made from now on carry it.")
         return redirect("firm")
-    context = {
-        "firm": ours,
-        "lines": FirmLine.objects.count(),
-        "profiles": PracticeProfile.objects.all(),
-        "people": get_user_model().objects.filter(is_active=True).count(),
-    }
-    return render(request, "firm/firm.html", context)
+    shown = FirmPage(
+        firm=ours,
+        lines=FirmLine.objects.count(),
+        profiles=PracticeProfile.objects.all(),
+        people=get_user_model().objects.filter(is_active=True).count(),
+    )
+    return show(request, "firm/firm.html", shown)
+
+
+@dataclass(frozen=True)
+class BreakerLinesPage:
+    """The firm's breaker lines."""
+
+    lines: list
+    error: str
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -69,7 +89,7 @@ def breaker_lines(request):
         if not error:
             return redirect("breaker-lines")
     lines = [one.line for one in FirmLine.objects.all()]
-    return render(request, "firm/breakers.html", {"lines": lines, "error": error})
+    return show(request, "firm/breakers.html", BreakerLinesPage(lines=lines, error=error))
 
 
 def _take_list(request) -> str:
@@ -104,6 +124,21 @@ def breaker_lines_file(request):
     return response
 
 
+@dataclass(frozen=True)
+class PracticePage:
+    """The schools of a job, with both reasons."""
+
+    job: Any
+    base: int
+    schools: list
+    required_by: str
+    requirements: list
+    profiles: Any
+    error: str
+    typed: dict
+    back: str
+
+
 @require_http_methods(["GET", "HEAD", "POST"])
 def practice(request, pk: int):
     """Each school with both reasons, local requirements, and named profiles."""
@@ -120,18 +155,18 @@ def practice(request, pk: int):
                 messages.info(request, told)
             return redirect("practice", pk=pk)
     site = job.latest.site
-    context = {
-        "job": job,
-        "base": job.latest.number,
-        "schools": [_school(site.practice, info) for info in fields_of(Practice) if info.choices],
-        "required_by": site.practice.clearing_required_by or "",
-        "requirements": list(enumerate(site.practice.requirements)),
-        "profiles": PracticeProfile.objects.all(),
-        "error": error,
-        "typed": typed,
-        "back": job_address(job),
-    }
-    return render(request, "firm/practice.html", context)
+    shown = PracticePage(
+        job=job,
+        base=job.latest.number,
+        schools=[_school(site.practice, info) for info in fields_of(Practice) if info.choices],
+        required_by=site.practice.clearing_required_by or "",
+        requirements=list(enumerate(site.practice.requirements)),
+        profiles=PracticeProfile.objects.all(),
+        error=error,
+        typed=typed,
+        back=job_address(job),
+    )
+    return show(request, "firm/practice.html", shown, site=site)
 
 
 def _school(of: Practice, info) -> School:

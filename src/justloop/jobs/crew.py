@@ -1,19 +1,38 @@
 """Who works on a job, and as what; only its owner changes that."""
 
+from dataclasses import dataclass
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.http import Http404
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods
 
 from ..accounts import audit, links
 from ..accounts.models import Act, Link
 from ..address import job_address
+from ..pages import show
 from .access import job_of
 from .models import Job, Role
 
 MOST_LINKS = 20  # invitations of one job that nobody has used yet
+
+
+@dataclass(frozen=True)
+class CrewPage:
+    """Who works on a job, who reads it, and a link to hand over."""
+
+    job: Job
+    editors: Any
+    readers: Any
+    is_owner: bool
+    role: Role
+    error: str
+    handed: str
+    typed: str
+    back: str
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -30,18 +49,18 @@ def crew(request, pk: int):
             error = _change(request, job)
             if not error:
                 return redirect("crew", pk=pk)
-    context = {
-        "job": job,
-        "editors": job.crew.order_by("username"),
-        "readers": job.readers.order_by("username"),
-        "is_owner": request.job_role == Role.OWNER,
-        "role": request.job_role,
-        "error": error,
-        "handed": handed,
-        "typed": request.POST.get("name", ""),
-        "back": job_address(job),
-    }
-    return render(request, "jobs/crew.html", context)
+    shown = CrewPage(
+        job=job,
+        editors=job.crew.order_by("username"),
+        readers=job.readers.order_by("username"),
+        is_owner=request.job_role == Role.OWNER,
+        role=request.job_role,
+        error=error,
+        handed=handed,
+        typed=request.POST.get("name", ""),
+        back=job_address(job),
+    )
+    return show(request, "jobs/crew.html", shown)
 
 
 def _invite(request, job: Job) -> tuple[str, str]:

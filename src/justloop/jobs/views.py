@@ -2,16 +2,18 @@
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
 from django.core.paginator import Paginator
 from django.db import transaction
 from django.db.models import Q
 from django.http import Http404
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_safe
 
 from ..accounts.guests import is_guest, not_for_guests
 from ..address import job_address
+from ..pages import show
 from ..solved import solve
 from . import revisions
 from .models import BIN_DAYS, Job
@@ -37,6 +39,21 @@ class JobRow:
     gone_on: datetime | None
 
 
+@dataclass(frozen=True)
+class JobListPage:
+    """The jobs of one shelf."""
+
+    rows: list
+    search: str
+    total: int
+    page: Any
+    shelf: str
+    archived: int
+    binned: int
+    bin_days: int
+    guest: bool
+
+
 @require_safe
 def job_list(request):
     """Work waiting: this person's jobs, worst first."""
@@ -55,18 +72,18 @@ def job_list(request):
     # The summary is read of the jobs on this page alone.
     shown = Job.objects.filter(pk__in=list(page)).with_summary().select_related("owner")
     rows = [_row(job, request.user) for job in shown.order_by("rank", "-changed")]
-    context = {
-        "rows": rows,
-        "search": search,
-        "total": pages.count if total is None else total,
-        "page": page,
-        "shelf": shelf,
-        "archived": mine.filter(shelf=Job.Shelf.ARCHIVE).count(),
-        "binned": binned.count(),
-        "bin_days": BIN_DAYS,
-        "guest": is_guest(request.user),
-    }
-    return render(request, "jobs/list.html", context)
+    shown = JobListPage(
+        rows=rows,
+        search=search,
+        total=pages.count if total is None else total,
+        page=page,
+        shelf=shelf,
+        archived=mine.filter(shelf=Job.Shelf.ARCHIVE).count(),
+        binned=binned.count(),
+        bin_days=BIN_DAYS,
+        guest=is_guest(request.user),
+    )
+    return show(request, "jobs/list.html", shown)
 
 
 def _row(job: Job, user) -> JobRow:
@@ -87,6 +104,15 @@ def _row(job: Job, user) -> JobRow:
     )
 
 
+@dataclass(frozen=True)
+class NewJobPage:
+    """The form that starts a job."""
+
+    form: Any
+    groups: Any
+    example: str
+
+
 @require_http_methods(["GET", "HEAD", "POST"])
 def new_job(request):
     """One short page; refused input keeps everything that was typed."""
@@ -100,6 +126,6 @@ def new_job(request):
             )
             revisions.start(job, form.site, request.user, "Described the service")
         return redirect(job_address(job))
-    return render(
-        request, "jobs/new.html", {"form": form, "groups": form.groups(), "example": EXAMPLE}
+    return show(
+        request, "jobs/new.html", NewJobPage(form=form, groups=form.groups(), example=EXAMPLE)
     )

@@ -1,13 +1,15 @@
 """The quick bench: one typed question, one answer, no job needed. The address holds it."""
 
 import json
+from dataclasses import dataclass
+from typing import Any
 
-from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
 from returnpath.quick import EXAMPLES, answer
 
 from ..jobs.models import Job
+from ..pages import show
 
 COOKIE = "quick"  # the last questions, on this device alone
 KEPT = 10
@@ -17,21 +19,32 @@ A_YEAR = 31_536_000
 MOST_JOBS = 6
 
 
+@dataclass(frozen=True)
+class QuickPage:
+    """A question and its answer."""
+
+    question: str
+    found: Any
+    examples: Any
+    last: list
+    jobs: list
+
+
 @require_safe
 def quick(request):
     """The page; ``?q=`` the question."""
     question = " ".join(request.GET.get("q", "").split())[:LONGEST]
     found = answer(question) if question else None
     last = _last(request)
-    context = {
-        "question": question,
-        "found": found,
-        "examples": EXAMPLES,
-        "last": [q for q in last if q != question],
-        "jobs": _jobs(request) if found and found.line and not found.problem else [],
-    }
+    shown = QuickPage(
+        question=question,
+        found=found,
+        examples=EXAMPLES,
+        last=[q for q in last if q != question],
+        jobs=_jobs(request) if found and found.line and not found.problem else [],
+    )
     name = "quick/answer.html" if request.htmx else "quick/page.html"
-    response = render(request, name, context)
+    response = show(request, name, shown)
     if found and not found.problem:
         kept = [question, *(q for q in last if q != question)][:KEPT]
         while len(json.dumps(kept)) > MOST_BYTES:

@@ -1,5 +1,7 @@
 """The job sheet: one circuit's loop on paper, with the same drawings as the screen."""
 
+from dataclasses import dataclass
+
 from django.conf import settings
 from django.http import Http404, HttpResponse
 from django.template.loader import render_to_string
@@ -8,6 +10,7 @@ from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_safe
 
 from returnpath.panels import Face, face_of
+from returnpath.site import Panel
 
 from ..accounts import audit
 from ..accounts.models import Act
@@ -20,7 +23,9 @@ from ..drawing.marks import verdict_svg
 from ..firm.models import Firm
 from ..jobs.access import job_of
 from ..jobs.models import Job
+from ..pages import context_of
 from ..solved import solve
+from ..speech import speak
 from ..trouble import answer
 from ..workspace import present
 from . import printing
@@ -35,17 +40,30 @@ def sheet(request, pk: int):
     revision = job.latest
     solved = solve(revision.site, revision.document)
     address = Address(job.pk, "service", at=request.GET.get("loop", "")[:20])
-    context = present.workspace(job, revision, solved, address)
-    loop = context["loop"]
+    page = present.workspace(job, revision, solved, address)
+    loop = page.loop
     href = dict.fromkeys([*solved.site.elements(), "prove"], "")
     view = MapView(solved.study, loop, href, worst=worst_of(solved.findings, solved.site))
     # Scene escapes every text it is given.
-    context["map"] = mark_safe(map_scene(view).svg(paper=True, links=False))  # noqa: S308
+    page.map = mark_safe(map_scene(view).svg(paper=True, links=False))  # noqa: S308
     if loop is not None:
-        context["verdict_mark"] = mark_safe(verdict_svg(loop.verdict, 40, paper=True))  # noqa: S308
+        page.verdict_mark = mark_safe(verdict_svg(loop.verdict, 40, paper=True))  # noqa: S308
         if loop.device is not None and loop.lowest_a is not None:
-            context["chart"] = mark_safe(chart_scene(loop).svg(paper=True))  # noqa: S308
-    return _paper(request, job, "reports/sheet.html", context, "job sheet", "")
+            page.chart = mark_safe(chart_scene(loop).svg(paper=True))  # noqa: S308
+    return _paper(request, job, "reports/sheet.html", page, "job sheet", "")
+
+
+@dataclass
+class DoorCardPage:
+    """A panel's directory on paper."""
+
+    panel: Panel
+    job: Job
+    words: CardWords
+    card: str
+    colours: object = None
+    static: str = ""
+    firm: Firm | None = None
 
 
 @require_safe
@@ -54,9 +72,9 @@ def door_card(request, pk: int, panel: str):
     job, face, words = _card(request, pk, panel)
     # Scene escapes every text it is given.
     drawn = mark_safe(door_card_scene(face).svg(paper=True, links=False))  # noqa: S308
-    context = {"panel": face.panel, "job": job, "words": words, "card": drawn}
+    page = DoorCardPage(panel=face.panel, job=job, words=words, card=drawn)
     noted = f"door card of {face.panel.name or panel}"
-    return _paper(request, job, "reports/card.html", context, noted, f"-{panel}-door")
+    return _paper(request, job, "reports/card.html", page, noted, f"-{panel}-door")
 
 
 @require_safe
@@ -103,10 +121,11 @@ def _card(request, pk: int, panel: str) -> tuple[Job, Face, CardWords]:
     )
 
 
-def _paper(request, job, template: str, context: dict, noted: str, ending: str):
+def _paper(request, job, template: str, page, noted: str, ending: str):
     """A template as PDF with the firm's line on it; in the log as ``noted``."""
-    paper = {"colours": palette.PRINT, "static": STATIC.as_uri(), "firm": Firm.ours()}
-    html = render_to_string(template, context | paper, request)
+    page.colours, page.static, page.firm = palette.PRINT, STATIC.as_uri(), Firm.ours()
+    made = render_to_string(template, context_of(page), request)
+    html = speak(made, job.latest.site)
     try:
         made = printing.pdf(html[:], STATIC.as_uri())  # plain text: no Django there
     except printing.Busy as busy:

@@ -1,9 +1,12 @@
 """Files in and out: the job, its circuits as a table, the drawings, the test sheet."""
 
+from dataclasses import dataclass
+from typing import Any
+
 from django.contrib import messages
 from django.db import transaction
 from django.http import Http404, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
@@ -19,6 +22,7 @@ from ..drawing.map import MapView, map_scene, worst_of
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Job
+from ..pages import show
 from ..solved import solve
 from . import prove, side_by_side
 
@@ -82,18 +86,28 @@ def open_file(request):
     return redirect(job_address(job, stage="survey"))
 
 
+@dataclass(frozen=True)
+class TestSheetPage:
+    """What a loop meter should read, with blanks."""
+
+    job: Any
+    groups: Any
+    site: Any
+    back: str
+
+
 @require_safe
 def test_sheet(request, pk: int):
     """What a loop meter should read at each receptacle, with a blank beside it."""
     job = job_of(request, pk)
     solved = solve(job.latest.site)
-    context = {
-        "job": job,
-        "groups": prove.test_sheet(solved),
-        "site": solved.site,
-        "back": job_address(job, stage="prove"),
-    }
-    return render(request, "workspace/test_sheet.html", context)
+    shown = TestSheetPage(
+        job=job,
+        groups=prove.test_sheet(solved),
+        site=solved.site,
+        back=job_address(job, stage="prove"),
+    )
+    return show(request, "workspace/test_sheet.html", shown, site=solved.site)
 
 
 @require_safe

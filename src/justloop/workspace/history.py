@@ -1,10 +1,11 @@
 """The job's history: what changed, an old revision looked at, two compared, names."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.contrib import messages
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
@@ -18,6 +19,7 @@ from ..accounts.models import Act
 from ..address import Address, job_address
 from ..jobs import revisions
 from ..jobs.access import job_of
+from ..pages import show
 from ..solved import solve, standing
 from . import prove, side_by_side
 
@@ -34,13 +36,23 @@ class Difference:
     now: str
 
 
+@dataclass(frozen=True)
+class HistoryPage:
+    """What changed, by whom."""
+
+    job: Any
+    revisions: list
+    back: str
+    newest: int
+
+
 @require_safe
 def history(request, pk: int):
     """What changed, in words, by whom; each can be looked at, named, compared."""
     job = job_of(request, pk)
     rows = list(job.revisions.select_related("author")[:MOST_ROWS])
-    context = {"job": job, "revisions": rows, "back": job_address(job), "newest": rows[0].number}
-    return render(request, "workspace/history.html", context)
+    shown = HistoryPage(job=job, revisions=rows, back=job_address(job), newest=rows[0].number)
+    return show(request, "workspace/history.html", shown)
 
 
 @require_POST
@@ -54,6 +66,18 @@ def name(request, pk: int, number: int):
     return redirect("history", pk=pk)
 
 
+@dataclass(frozen=True)
+class OldPage:
+    """An old revision, to be read."""
+
+    job: Any
+    revision: Any
+    summary: str
+    table: Any
+    found: list
+    back: str
+
+
 @require_safe
 def old(request, pk: int, number: int):
     """An old revision, to be read: its summary, its table, its findings."""
@@ -61,15 +85,15 @@ def old(request, pk: int, number: int):
     revision = get_object_or_404(job.revisions.select_related("author"), number=number)
     solved = solve(revision.site)
     found = standing(solved, revision.aside)
-    context = {
-        "job": job,
-        "revision": revision,
-        "summary": summary(solved.study, found),
-        "table": prove.table(solved, Address(job.pk, "prove")),
-        "found": [f for f in found if f.level != "note"],
-        "back": job_address(job),
-    }
-    return render(request, "workspace/old.html", context)
+    shown = OldPage(
+        job=job,
+        revision=revision,
+        summary=summary(solved.study, found),
+        table=prove.table(solved, Address(job.pk, "prove")),
+        found=[f for f in found if f.level != "note"],
+        back=job_address(job),
+    )
+    return show(request, "workspace/old.html", shown, site=solved.site)
 
 
 @require_safe
@@ -97,6 +121,19 @@ def go_on(request, pk: int, number: int):
     return redirect(job_address(job))
 
 
+@dataclass(frozen=True)
+class ComparePage:
+    """Two revisions beside each other."""
+
+    job: Any
+    older: Any
+    newer: Any
+    facts: list
+    moved: Any
+    revisions: Any
+    back: str
+
+
 @require_safe
 def compare(request, pk: int):
     """Two revisions: what was changed, and what that moved."""
@@ -112,16 +149,16 @@ def compare(request, pk: int):
     if older.number > newer.number:
         older, newer = newer, older
     one, other = solve(older.site), solve(newer.site)
-    context = {
-        "job": job,
-        "older": older,
-        "newer": newer,
-        "facts": differences(one.site, other.site),
-        "moved": side_by_side.moved(one, other),
-        "revisions": job.revisions.all()[:MOST_ROWS],
-        "back": job_address(job),
-    }
-    return render(request, "workspace/compare.html", context)
+    shown = ComparePage(
+        job=job,
+        older=older,
+        newer=newer,
+        facts=differences(one.site, other.site),
+        moved=side_by_side.moved(one, other),
+        revisions=job.revisions.all()[:MOST_ROWS],
+        back=job_address(job),
+    )
+    return show(request, "workspace/compare.html", shown, site=other.site)
 
 
 def differences(one, other) -> list[Difference]:

@@ -15,6 +15,7 @@ from . import findings_view, lists, look_view, prove, shell, side_by_side, tabs
 from .fields import Typed, bench_fields
 from .loop_view import loop_context
 from .outline import Outline
+from .page import WorkspacePage
 from .panel_view import panel_context
 from .service_list import ServiceList
 
@@ -55,7 +56,7 @@ def settled(solved: SolvedSite, address: Address) -> Address:
 
 def workspace(
     job, revision, solved: SolvedSite, address: Address, typed: Typed | None = None, before=None
-) -> dict:
+) -> WorkspacePage:
     """Everything the workspace's templates need; ``before`` the site without the trial."""
     typed = typed or Typed()
     address = settled(solved, address)
@@ -102,7 +103,7 @@ def workspace(
             loop.place_name, loop, second.place_name, second
         )
         context["pair_close"] = address.to(beside="")
-    return context
+    return WorkspacePage(**context)
 
 
 def _bench(solved: SolvedSite, address: Address, typed: Typed, found, trying: bool) -> dict:

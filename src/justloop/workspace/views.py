@@ -2,13 +2,14 @@
 
 import hashlib
 import uuid
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import timedelta
+from typing import Any
 
 from django.contrib import messages
 from django.db import IntegrityError, OperationalError, transaction
 from django.http import Http404
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
@@ -23,6 +24,7 @@ from ..address import FIRST, MAP_STAGES, STAGES, Address, address_of
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Done, Job, Role, Trial
+from ..pages import context_of, show
 from ..solved import solve
 from ..trouble import why_not_kept
 from . import present, trials
@@ -61,30 +63,26 @@ def _page(
         trying, told = None, gone.sentence
     seen = trying if trying and trying.solved else None
     solved = seen.solved if seen else base
-    context = present.workspace(
-        job, revision, solved, address, typed, before=base if seen else None
-    )
-    context |= {
-        "told": " ".join(filter(None, (told, trying.told if trying else ""))),
-        "trying": trying,
-        "once": uuid.uuid4().hex,
-        "can_undo": revision.parent_id is not None,
-        "can_redo": revisions.can_redo(job, revision),
-        "reads_only": request.job_role == Role.READER,
-    }
+    page = present.workspace(job, revision, solved, address, typed, before=base if seen else None)
+    page.told = " ".join(filter(None, (told, trying.told if trying else "")))
+    page.trying = trying
+    page.once = uuid.uuid4().hex
+    page.can_undo = revision.parent_id is not None
+    page.can_redo = revisions.can_redo(job, revision)
+    page.reads_only = request.job_role == Role.READER
     # The same hidden boxes stand in every form of the page: rendered once.
-    context["where"] = render_to_string("workspace/where.html", context, request)
-    context["edit_url"] = reverse("edit", args=[job.pk])
+    page.where = render_to_string("workspace/where.html", context_of(page), request)
+    page.edit_url = reverse("edit", args=[job.pk])
     partial = request.htmx and not request.htmx.history_restore_request
     name = "workspace/body.html" if partial else "workspace/page.html"
-    response = render(request, name, context)
+    response = show(request, name, page, site=page.site)
     if typed and (unseen := _unseen(response, typed)):
         # Its field is not on this page (somebody removed the part): said on top, with the text.
-        context["told"] = " ".join(filter(None, (context["told"], *unseen)))
-        response = render(request, name, context)
+        page.told = " ".join(filter(None, (page.told, *unseen)))
+        response = show(request, name, page, site=page.site)
     if partial and not (typed and (typed.errors or typed.mine)):
         # The address says where the person stands, also after a swap.
-        response["HX-Push-Url" if moved else "HX-Replace-Url"] = context["address"].here
+        response["HX-Push-Url" if moved else "HX-Replace-Url"] = page.address.here
     return response
 
 
@@ -297,6 +295,22 @@ def redo(request, pk: int):
     return redirect(address_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
+@dataclass(frozen=True)
+class ReadingListPage:
+    """Pasted lines as they are read."""
+
+    reading: Any
+
+
+@dataclass(frozen=True)
+class ReadingPage:
+    """A typed line as it is read."""
+
+    reading: Any
+    kinds: Any
+    can_add: bool
+
+
 @require_safe
 def read_line(request):
     """What a typed line is understood as, while it is typed; its place need not be named."""
@@ -309,9 +323,14 @@ def read_line(request):
         site = job.latest.site
     if "\n" in text.strip():
         reading = read_lines(site, text[:MOST_TEXT])
-        return render(request, "workspace/reading_list.html", {"reading": reading})
+        return show(
+            request,
+            "workspace/reading_list.html",
+            ReadingListPage(reading=reading),
+            site=site,
+        )
     panel = request.GET.get("panel", "")
     panel = panel if panel in {p.id for p in site.panels} else ""
     reading = read_place(site, text, panel)
-    context = {"reading": reading, "kinds": reading.offered, "can_add": bool(pk)}
-    return render(request, "workspace/reading.html", context)
+    shown = ReadingPage(reading=reading, kinds=reading.offered, can_add=bool(pk))
+    return show(request, "workspace/reading.html", shown, site=site)

@@ -4,6 +4,7 @@ from functools import cache
 
 from ..site import apply, describe
 from ..study import study
+from .finding import Finding
 from .needs import label, rows, words
 from .pairs import base, edited, pair
 from .registry import all_checks, findings
@@ -36,7 +37,7 @@ def page(id: str, edition: int = 2023) -> str:
 
 
 @cache
-def _shown(id: str):
+def _shown(id: str) -> Finding | None:
     """The finding as its bad example gives it."""
     site = edited(pair(id)[0])
     return next((f for f in findings(site, study(site)) if f.id == id), None)

@@ -14,7 +14,7 @@ the lack itself is worth a finding, the check yields ``s.ask``.
 import importlib
 import sys
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from .. import tables
@@ -22,8 +22,10 @@ from ..network.wiring import legs_of_circuits
 from ..site import Edit, Installation
 from ..site.installation import name_of
 from ..site.service import ahead_of_service, service_disconnects
+from ..site.speech import names_in, rule_set_of
 from ..study import SiteStudy
 from ..vocabulary import Level
+from ..words import RuleSet, spoken
 from ..working import Working
 from .finding import LEVELS, LOCAL, MAKER, PRACTICE, RULE, Authority, Finding
 from .sizes import SizeRow, column_of_run, size_rows
@@ -228,7 +230,21 @@ def findings(site: Installation, study: SiteStudy) -> tuple[Finding, ...]:
 def findings_of(solved: Evidence) -> tuple[Finding, ...]:
     """The same, where the site's sizes are wanted as well."""
     made = [_finding(c, y, solved.edition) for c in all_checks().values() for y in c.look(solved)]
+    if (rule_set := rule_set_of(solved.filled)) is not RuleSet.US:
+        names = names_in(solved.filled)
+        made = [_spoken(f, rule_set, names) for f in made]
     return tuple(sorted(made, key=lambda f: LEVELS.index(f.level)))
+
+
+def _spoken(finding: Finding, rule_set: RuleSet, names: frozenset[str]) -> Finding:
+    """The finding in the words of the place's rule set."""
+    return replace(
+        finding,
+        found=spoken(finding.found, rule_set, names),
+        why=spoken(finding.why, rule_set, names),
+        do=spoken(finding.do, rule_set, names),
+        parts=tuple(spoken(p, rule_set, names) for p in finding.parts),
+    )
 
 
 def _finding(entry: Check, given: Yielded, edition: int) -> Finding:

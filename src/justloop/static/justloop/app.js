@@ -66,20 +66,6 @@ document.addEventListener("htmx:after:swap", () => {
   }
 });
 
-// A tab of the bench opens where it stands, without asking the server; the address remembers it.
-document.addEventListener("click", (event) => {
-  const chosen = event.target.closest(".tabs a");
-  if (!chosen || event.ctrlKey || event.metaKey || event.shiftKey) return;
-  event.preventDefault();
-  for (const tab of chosen.parentElement.children) tab.removeAttribute("aria-current");
-  chosen.setAttribute("aria-current", "true");
-  for (const panel of document.querySelectorAll("[data-tab-of]")) {
-    panel.hidden = panel.dataset.tabOf !== chosen.dataset.tab;
-  }
-  for (const box of document.querySelectorAll("input[name=tab]")) box.value = chosen.dataset.tab;
-  history.replaceState(history.state, "", chosen.href);
-  tabMeanwhile = chosen.dataset.tab;
-});
 // A tab that was chosen while an answer was on its way stays open when the answer comes.
 let tabMeanwhile = "";
 document.addEventListener("htmx:before:request", () => {
@@ -151,10 +137,6 @@ document.addEventListener("keydown", (event) => {
   else return;
   event.preventDefault();
 });
-document.addEventListener("click", (event) => {
-  if (event.target.closest("#keys-button")) document.getElementById("keys").showModal();
-});
-
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("workspace", () => ({
     init() {
@@ -172,6 +154,37 @@ document.addEventListener("alpine:init", () => {
     },
     dark() {
       for (const leg of this.$root.querySelectorAll(".lit")) leg.classList.remove("lit");
+    },
+  }));
+  // A tab of the bench opens where it stands, without asking the server; the address remembers it.
+  window.Alpine.data("tabs", () => ({
+    choose(event) {
+      const chosen = event.target.closest("a");
+      if (!chosen || event.ctrlKey || event.metaKey || event.shiftKey) return;
+      event.preventDefault();
+      for (const tab of chosen.parentElement.children) tab.removeAttribute("aria-current");
+      chosen.setAttribute("aria-current", "true");
+      for (const panel of document.querySelectorAll("[data-tab-of]")) {
+        panel.hidden = panel.dataset.tabOf !== chosen.dataset.tab;
+      }
+      for (const box of document.querySelectorAll("input[name=tab]")) box.value = chosen.dataset.tab;
+      history.replaceState(history.state, "", chosen.href);
+      tabMeanwhile = chosen.dataset.tab;
+    },
+  }));
+  // The sheet and the menu open by their own address (#bench, #menu), with or without script;
+  // Escape closes them, and the focus goes back to what opened them.
+  window.Alpine.data("drawer", () => ({
+    close() {
+      const opener = document.querySelector(`a[href="#${this.$root.id}"]`);
+      if (location.hash !== `#${this.$root.id}`) return;
+      location.hash = "#main";
+      if (opener) opener.focus();
+    },
+  }));
+  window.Alpine.data("keys", () => ({
+    open() {
+      document.getElementById("keys").showModal();
     },
   }));
 });

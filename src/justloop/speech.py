@@ -1,0 +1,30 @@
+"""A page in the words of its job's rule set: text between tags, and what is read aloud of them.
+
+Templates are written in the United States' words; ``tables/words.csv`` has the metric set's beside
+each. Boxes and their contents stay: what somebody typed is theirs.
+"""
+
+import re
+
+from returnpath.site import Installation
+from returnpath.site.speech import names_in, rule_set_of
+from returnpath.words import RuleSet, spoken
+
+_PIECES = re.compile(r"(<(?:script|style|textarea)\b.*?</(?:script|style|textarea)>|<[^>]*>)", re.S)
+_READ_ALOUD = re.compile(r'(?<=\s)((?:aria-label|title|placeholder)=")([^"]*)(")')
+
+
+def speak(page: str, site: Installation) -> str:
+    """The page as it stands for the United States' rules, else each term in the set's own words."""
+    rule_set = rule_set_of(site)
+    if rule_set is RuleSet.US:
+        return page
+    names = names_in(site)
+
+    def aloud(found: re.Match[str]) -> str:
+        return found[1] + spoken(found[2], rule_set, names) + found[3]
+
+    pieces = _PIECES.split(page)
+    for n, piece in enumerate(pieces):
+        pieces[n] = _READ_ALOUD.sub(aloud, piece) if n % 2 else spoken(piece, rule_set, names)
+    return "".join(pieces)
