@@ -13,7 +13,9 @@ STAGES = {
     "survey": "Survey",
     "service": "Service",
     "panels": "Panels",
+    "earth": "Earth",
     "buildings": "Buildings",
+    "array": "Array",
     "prove": "Prove",
     "fix": "Fix list",
 }
@@ -97,9 +99,23 @@ def address_of(job, stage: str, chosen) -> Address:
         map="1" if text("map") else "",
         beside=text("beside", 20),
         show=text("show", 20),
-        q=text("q"),
+        q=_typed_in(chosen) or text("q", 1500 if stage in ("earth", "array") else 60),
         tab=text("tab") if text("tab") in TABS else "",
     )
+
+
+def _typed_in(chosen) -> str:
+    """Readings typed into the Earth stage as one text: what they were taken with, the readings, a
+    clamp's."""
+    if "readings" not in chosen:
+        return ""
+    lines = str(chosen.get("readings", ""))[:1400].replace("|", " ").splitlines()
+    parts = (
+        str(chosen.get("far", chosen.get("season", "")))[:10].replace("|", " ").strip(),
+        ";".join(line.strip() for line in lines if line.strip()),
+        str(chosen.get("clamp", ""))[:12].replace("|", " ").strip(),
+    )
+    return "|".join(parts)
 
 
 def job_address(job, at: str = "", loop: str = "", opened: str = "", stage: str = FIRST) -> str:

@@ -3,6 +3,8 @@
 from django.urls import path
 
 from .find import views as find
+from .log import views as log
+from .reports import labels
 from .reports import views as reports
 from .workspace import files, history, views
 
@@ -28,6 +30,11 @@ urlpatterns = [
     path("<int:pk>/door-card/<slug:panel>.pdf", reports.door_card, name="door-card"),
     path("<int:pk>/door-card/<slug:panel>.svg", reports.door_card_svg, name="door-card-svg"),
     path("<int:pk>/sheet.pdf", reports.sheet, name="sheet"),
+    path("<int:pk>/labels/<slug:array>.pdf", labels.labels_pdf, name="array-labels"),
+    path("<int:pk>/labels/<slug:array>.svg", labels.labels_svg, name="array-labels-svg"),
+    path("<int:pk>/readings/keep", log.keep_reading, name="keep-reading"),
+    path("<int:pk>/readings.csv", log.readings_csv, name="readings-csv"),
+    path("<int:pk>/readings.json", log.readings_json, name="readings-json"),
     path("<int:pk>/find", find.find, name="find-circuits"),
     path("<int:pk>/find/now", find.now, name="find-now"),
     path("<int:pk>/<slug:stage>", views.workspace, name="workspace"),

@@ -76,6 +76,7 @@ INSTALLED_APPS = [
     "justloop.accounts",
     "justloop.jobs",
     "justloop.firm",
+    "justloop.log",
 ]
 MIDDLEWARE = [
     "justloop.logs.RequestId",

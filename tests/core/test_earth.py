@@ -33,11 +33,17 @@ class Worked(unittest.TestCase):
         self.assertTrue(low < typical < high)
 
     def test_three_point(self):
-        good = earth.three_point({0.52: 24.5, 0.62: 25.0, 0.72: 25.8})
+        good = earth.three_point_working(points((0.52, 24.5), (0.62, 25.0), (0.72, 25.8)), 100)
         self.assertEqual(good.value, 25)
-        self.assertIsNone(earth.three_point({0.52: 20, 0.62: 25, 0.72: 33}).value)
+        near = earth.three_point_working(points((0.52, 20), (0.62, 25), (0.72, 33)), 100)
+        self.assertIsNone(near.value)
         with self.assertRaises(BadInput):
-            earth.three_point({0.62: 25})
+            earth.three_point_test(points((0.62, 25)), 100)
+
+
+def points(*read):
+    """Readings of a three-point test."""
+    return [earth.FallPoint(share, ohm) for share, ohm in read]
 
 
 class Properties(unittest.TestCase):

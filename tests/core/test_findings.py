@@ -241,7 +241,8 @@ class TheCommandLine(unittest.TestCase):
         body = json.loads(out)
         levels = [LEVELS.index(f["level"]) for f in body["findings"]]
         self.assertEqual(levels, sorted(levels))
-        self.assertIn("Boathouse", body["next"]["text"])
+        worst = body["findings"][0]
+        self.assertIn(worst["place_name"], body["next"]["text"])
 
     def test_edition_and_practice(self):
         _, out, _ = run("check", self.FILE, "--edition", "2017", "--json")

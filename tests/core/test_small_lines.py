@@ -6,7 +6,7 @@ from returnpath import sizing
 from returnpath.assume import assume
 from returnpath.conductor import Wire, open_wire_reactance_per_kft
 from returnpath.device import Breaker
-from returnpath.network.build import _soil_ohms
+from returnpath.network.soil import row_ohms
 from returnpath.network.solver import EARTH, Network
 from returnpath.site import Array, Electrode, Metal, Panel, Service
 from returnpath.site.power import Device, Supply
@@ -58,7 +58,7 @@ class Figures(unittest.TestCase):
     def test_of_two_rods_in_one_hole_neither_adds_more_than_the_other(self):
         """Two inches apart the mutual resistance would be nearly the rod's own: at most 98 %."""
         rods = ((20.0, 8.0, None, None), (30.0, 8.0, 0.01, 0))
-        ((own, mutual), (back, other)) = _soil_ohms(500.0, rods)
+        ((own, mutual), (back, other)) = row_ohms(500.0, rods)
         self.assertEqual((own, other), (20, 30))
         self.assertAlmostEqual(mutual, 0.98 * 20)
         self.assertEqual(mutual, back)
@@ -166,7 +166,7 @@ class Figures(unittest.TestCase):
         """Three in a row, the third next to the first: the second is 6 ft from it by custom."""
         rods = ((20.0, 8.0, None, None), (20.0, 8.0, None, None))
         six = ((20.0, 8.0, None, None), (20.0, 8.0, 6.0, 0))
-        self.assertAlmostEqual(_soil_ohms(500.0, rods)[0][1], _soil_ohms(500.0, six)[0][1])
+        self.assertAlmostEqual(row_ohms(500.0, rods)[0][1], row_ohms(500.0, six)[0][1])
 
     def test_solid_wire_has_its_own_column(self):
         """10 AWG copper, Table 8 at 75 °C: 1.21 ohms a thousand feet solid, 1.24 stranded."""
@@ -177,7 +177,7 @@ class Figures(unittest.TestCase):
         self.assertGreater(lows["yes"], lows["no"] * 1.01)
 
     def test_beyond_a_kilometre_two_rods_are_a_kilometre_apart(self):
-        far = [_soil_ohms(500.0, ((20.0, 8.0, None, None), (20.0, 8.0, feet, 0)))[0][1]
+        far = [row_ohms(500.0, ((20.0, 8.0, None, None), (20.0, 8.0, feet, 0)))[0][1]
                for feet in (3280.84, 5000.0, 3000.0)]  # fmt: skip
         self.assertAlmostEqual(far[0], far[1], delta=1e-9)
         self.assertGreater(far[2].real, far[0].real)

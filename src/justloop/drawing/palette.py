@@ -4,6 +4,8 @@
 attributes of a class on paper, where no stylesheet reaches.
 """
 
+from .palette_ground import GROUND
+
 LIGHT = {
     "paper": "#f5f1e8",
     "card": "#fffdf7",
@@ -375,6 +377,7 @@ CLASSES: dict[str, dict[str, str]] = {
         "stroke-linecap": "round",
     },
 }
+CLASSES |= GROUND
 
 
 def literal(names: str, theme: str = "print") -> dict[str, str]:

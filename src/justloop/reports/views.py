@@ -50,7 +50,7 @@ def sheet(request, pk: int):
         page.verdict_mark = mark_safe(verdict_svg(loop.verdict, 40, paper=True))  # noqa: S308
         if loop.device is not None and loop.lowest_a is not None:
             page.chart = mark_safe(chart_scene(loop).svg(paper=True))  # noqa: S308
-    return _paper(request, job, "reports/sheet.html", page, "job sheet", "")
+    return paper(request, job, "reports/sheet.html", page, "job sheet", "")
 
 
 @dataclass
@@ -74,7 +74,7 @@ def door_card(request, pk: int, panel: str):
     drawn = mark_safe(door_card_scene(face).svg(paper=True, links=False))  # noqa: S308
     page = DoorCardPage(panel=face.panel, job=job, words=words, card=drawn)
     noted = f"door card of {face.panel.name or panel}"
-    return _paper(request, job, "reports/card.html", page, noted, f"-{panel}-door")
+    return paper(request, job, "reports/card.html", page, noted, f"-{panel}-door")
 
 
 @require_safe
@@ -121,7 +121,7 @@ def _card(request, pk: int, panel: str) -> tuple[Job, Face, CardWords]:
     )
 
 
-def _paper(request, job, template: str, page, noted: str, ending: str):
+def paper(request, job, template: str, page, noted: str, ending: str):
     """A template as PDF with the firm's line on it; in the log as ``noted``."""
     page.colours, page.static, page.firm = palette.PRINT, STATIC.as_uri(), Firm.ours()
     made = render_to_string(template, context_of(page), request)

@@ -1,7 +1,6 @@
 """What a form asks for, as Edits with their words; BadInput when it asks for nothing known."""
 
 import re
-from dataclasses import dataclass
 
 from django.utils import timezone
 
@@ -10,7 +9,6 @@ from returnpath.rules import curve_question, deciding_question, whatifs
 from returnpath.rules.registry import each_iterator
 from returnpath.site import (
     Add,
-    Edit,
     Provenance,
     Replace,
     Set,
@@ -30,19 +28,10 @@ from returnpath.vocabulary import FactPath
 
 from ..firm.models import FirmLine
 from ..solved import SolvedSite, solve
+from . import ground_changes
+from .change import OLD_PAGE, Change
 
 MOST_TEXT = 40_000
-OLD_PAGE = "The page is out of date: load it again."
-
-
-@dataclass(frozen=True)
-class Change:
-    """Edits to save as one revision; ``words`` for the history, else each edit's own; ``select``
-    the element that is selected next, or the list whose newest it is."""
-
-    edits: tuple[Edit, ...]
-    words: str = ""
-    select: str = ""
 
 
 def change_of(request, site, op: str, path: str, text: str) -> Change:
@@ -61,6 +50,10 @@ def change_of(request, site, op: str, path: str, text: str) -> Change:
         "whatif": _whatif,
         "breaker-line": _breaker_line,
         "move": _move,
+        "place": ground_changes.place,
+        "soil": ground_changes.soil,
+        "layout": ground_changes.layout,
+        "joint": ground_changes.joint,
     }.get(op)
     if made is None:
         raise BadInput(OLD_PAGE)

@@ -8,6 +8,8 @@ from returnpath.site import Installation
 from returnpath.study import FaultStudy
 
 from ..address import Address
+from .array_view import ArrayPage
+from .earth_view import EarthPage
 from .fields import Field
 from .findings_view import FindingsAtPlace, FixList
 from .panel_view import PanelPage
@@ -107,6 +109,9 @@ class WorkspacePage:
     service_rows: list = field(default_factory=list)
     panel_name: str = ""
     at_panel: PanelPage | None = None
+    earth: EarthPage | None = None
+    array: ArrayPage | None = None
+    kept_readings: list = field(default_factory=list)
     parts: list = field(default_factory=list)
     table: ProveTable | None = None
     questions: list = field(default_factory=list)

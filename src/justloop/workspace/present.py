@@ -10,8 +10,11 @@ from returnpath.site import Circuit, Practice, name_of, read_place
 from ..address import FIRST, MAP_STAGES, STAGES, Address, job_address
 from ..drawing.looks import LOOKS, look_of
 from ..drawing.map import MapView, map_scene, worst_of
+from ..log.views import kept
 from ..solved import SolvedSite, standing
 from . import findings_view, lists, look_view, prove, shell, side_by_side, tabs
+from .array_view import array_page
+from .earth_view import earth_page
 from .fields import Typed, bench_fields
 from .loop_view import loop_context
 from .outline import Outline
@@ -45,13 +48,21 @@ def settled(solved: SolvedSite, address: Address) -> Address:
     site, study = solved.site, solved.study
     at = address.at
     if at not in site.elements():
-        at = prove.worst_place(study) or site.panel.id
+        at = _first_of(solved, address.stage) or prove.worst_place(study) or site.panel.id
     loop = address.loop
     if side_by_side.loop_at(solved, at) is not None:
         loop = at
     elif side_by_side.loop_at(solved, loop) is None:
         loop = next(iter(study.loops), "")
     return replace(address, at=at, loop=loop)
+
+
+def _first_of(solved: SolvedSite, stage: str) -> str:
+    """What a stage about one kind of thing chooses first: the worst found, else the first."""
+    listed = {"earth": solved.site.electrodes, "array": solved.site.arrays}.get(stage, ())
+    ids = [e.id for e in listed]
+    grave = [f.place for f in solved.findings if f.place in ids]
+    return next(iter(grave or ids), "")
 
 
 def workspace(
@@ -90,7 +101,7 @@ def workspace(
     context |= _bench(solved, address, typed, found, trying)
     if loop is not None:
         context |= loop_context(solved, loop, address, typed)
-    context |= _stage(job, revision, solved, address, found, before)
+    context |= _stage(job, revision, solved, address, found, before, typed)
     context["sizes"] = lists.sizes(solved, address)
     context["tabs"] = tabs.tabs(address, context)
     context["tab"] = next(t.key for t in context["tabs"] if t.current)
@@ -133,7 +144,7 @@ def _bench(solved: SolvedSite, address: Address, typed: Typed, found, trying: bo
     }
 
 
-def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -> dict:
+def _stage(job, revision, solved: SolvedSite, address: Address, found, before, typed) -> dict:
     """Only what the visible stage shows."""
     if address.stage == "prove":
         context = {"table": prove.table(solved, address), "questions": prove.questions(solved)}
@@ -149,6 +160,12 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before) -
         return {"fixes": findings_view.fix_list(solved, revision.aside, address, trying)}
     if address.stage == "panels":
         return panel_context(solved, found, address)
+    if address.stage == "earth":
+        kinds = {"test": ("three-point", "clamp"), "soil": ("soil",)}.get(address.show, ())
+        readings = kept(job, kinds) if kinds else []
+        return {"earth": earth_page(solved, found, address, typed), "kept_readings": readings}
+    if address.stage == "array":
+        return {"array": array_page(solved, found, address, typed)}
     loop = side_by_side.loop_at(solved, address.loop)
     panel = solved.site.panel.id
     if address.at in {p.id for p in solved.site.panels}:

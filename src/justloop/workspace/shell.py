@@ -16,9 +16,13 @@ LISTS_OF_STAGE = {
                "circuits", "arrays"),
     "service": ("supplies", "services", "electrodes"),
     "panels": ("panels", "circuits"),
+    "earth": ("electrodes", "metals"),
     "buildings": ("buildings", "panels", "feeders", "electrodes", "metals"),
+    "array": ("arrays", "joints"),
 }  # fmt: skip
 MOST_PLACES = 4
+#: Stages that are about elements of their own.
+OWN_STAGES = ("service", "panels", "earth", "buildings", "array")
 #: Findings at a circuit that the face of its panel shows.
 OF_SPACES = ("space-conflict", "tandem-breaker", "shared-neutral-same-leg")
 
@@ -97,9 +101,12 @@ def rail(solved: SolvedSite, found, address: Address) -> list[RailStage]:
     bad = [f for f in found if f.level in GRAVE]
     service = {site.supply.id, site.service.id, site.panel.id, site.electrode.id}
     panels = {p.id for p in site.panels}
+    earthed, arrays = {e.id for e in site.electrodes}, {a.id for a in site.arrays}
     waiting = {
         "panels": sum(f.place in panels or f.id in OF_SPACES for f in bad),
         "service": sum(f.place in service for f in bad),
+        "earth": sum(f.place in earthed for f in bad),
+        "array": sum(f.place in arrays for f in bad),
         "buildings": sum(f.place in homes for f in bad),
         "prove": len(solved.unproven),
         "fix": len(bad),
@@ -116,8 +123,13 @@ def rail(solved: SolvedSite, found, address: Address) -> list[RailStage]:
             current=key == address.stage,
             n=n,
         )
-        for n, (key, label) in enumerate(STAGES.items(), 1)
+        for n, (key, label) in enumerate(stages_of(site).items(), 1)
     ]
+
+
+def stages_of(site) -> dict[str, str]:
+    """The stages a job has something for: no Array without one."""
+    return {k: v for k, v in STAGES.items() if k != "array" or site.arrays}
 
 
 def next_line(solved: SolvedSite, found, address: Address) -> NextLine:
@@ -128,7 +140,7 @@ def next_line(solved: SolvedSite, found, address: Address) -> NextLine:
         step = next_step(site, solved.study, own)
         href = address.to(stage="survey")
         return NextLine(step.text, href)
-    if address.stage in ("service", "panels", "buildings"):
+    if address.stage in OWN_STAGES:
         if grave := next((f for f in own if f.level in GRAVE), None):
             href = address.to(at=grave.place, tab="findings")
             return NextLine(f"{grave.place_name}: {grave.do}", href)
@@ -149,7 +161,7 @@ def next_line(solved: SolvedSite, found, address: Address) -> NextLine:
 
 def _own_findings(site, found, stage: str) -> list:
     """The findings that a stage is about."""
-    if stage in ("service", "panels", "buildings"):
+    if stage in OWN_STAGES:
         ids = _ids(site, stage)
         return [f for f in found if f.place in ids]
     if stage == "survey":  # what is to mend waits in the fix list

@@ -111,7 +111,7 @@ def edit(request, pk: int):
     if not first_time(request, op, path, text):  # the same form, pressed twice
         return _page(request, job, job.latest, address) if request.htmx else redirect(address.here)
     typed = Typed()
-    beside = {"add": "line", "paste": "list", "table": "list"}.get(op, path if op == "set" else "")
+    beside = BESIDE.get(op, path if op == "set" else "")
     try:
         if len(text) > MOST_TEXT:
             raise BadInput(f"That is {len(text):,} characters; {MOST_TEXT:,} are the most at once.")
@@ -141,6 +141,11 @@ def edit(request, pk: int):
     if saved.told:
         messages.info(request, saved.told)
     return redirect(address.here)
+
+
+#: The box that a refusal stands beside, by what the form does; of a fact, the fact's own.
+BESIDE = {"add": "line", "paste": "list", "table": "list", "place": "place", "soil": "soil",
+          "layout": "layout"}  # fmt: skip
 
 
 def first_time(request, op: str, path: str, text: str) -> bool:

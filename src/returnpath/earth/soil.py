@@ -3,9 +3,8 @@
 import math
 from functools import cache
 
-from .. import tables, working
-from ..errors import BadInput, number_in
-from ..working import Working, figures
+from .. import tables
+from ..errors import number_in
 
 AGREE_WITHIN = 0.05
 PROBE_SHARES = (0.52, 0.62, 0.72)
@@ -25,33 +24,6 @@ def four_pins(spacing_m: float, ohm: float) -> float:
     number_in(spacing_m, "Pin spacing", 0.1, 200, "m")
     number_in(ohm, "Reading", 0, 1e6, "Ω", above_low=True)
     return 2 * math.pi * spacing_m * ohm
-
-
-def three_point(readings: dict[float, float]) -> Working:
-    """The electrode's ohms from readings at shares of the current probe's distance.
-
-    ``readings``: share (0.52, 0.62, 0.72) → Ω. The value is the 62 % reading, or None where the
-    three do not agree within 5 %: the current probe is too near.
-    """
-    missing = [s for s in PROBE_SHARES if s not in readings]
-    if missing:
-        raise BadInput("The three-point test needs readings at 52, 62 and 72 % of the distance.")
-    values = [number_in(readings[s], "Reading", 0, 1e6, "Ω", above_low=True) for s in PROBE_SHARES]
-    middle = values[1]
-    spread = max(abs(v - middle) for v in values) / middle
-    agree = spread <= AGREE_WITHIN
-    return working.of(
-        "Three-point test",
-        middle if agree else None,
-        "Ω",
-        working.given(", ".join(f"{s:.0%}: {v:g} Ω" for s, v in readings.items())),
-        working.rule(
-            f"the readings differ by {figures(spread * 100)} % of the middle one;"
-            + (" they agree within 5 %" if agree else " move the current probe farther out"),
-            "electrode_test",
-            2023,
-        ),
-    )
 
 
 PROBE_FACTOR = 5.0  # of the electrode system's largest dimension, so that its shell is past

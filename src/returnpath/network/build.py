@@ -12,14 +12,13 @@ is on; an open one leaves it out.
 import math
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import accumulate
 
 from .. import conductor, earth, tables
 from ..conductor import Wire
 from ..site import Circuit, Electrode, Feeder, Installation, Service
 from ..supply import Source
 from ..vocabulary import System
-from ..vocabulary.units import FOOT_M, INCH_M
+from .soil import near_groups, row_ohms, shapes_on_plan
 from .solver import CLOSED_OHM, EARTH, Coupled, Network, coupled
 from .wiring import Wiring, has_strap, lines_of, wiring_of
 
@@ -252,7 +251,7 @@ class Builder:
 
     def _electrodes(self) -> None:
         """Each electrode; near rods as one port matrix."""
-        near = _near_groups(self.site.electrodes)
+        near = near_groups(self.site.electrodes)
         for electrode in self.site.electrodes:
             if electrode.ohm is None or electrode.joined == "no":
                 continue
@@ -271,14 +270,21 @@ class Builder:
     def _near(self, group: list[Electrode]) -> None:
         """Rods close enough to share soil: their mutual matrix as coupled ports."""
         soil = self.site.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
+        shapes = shapes_on_plan(self.site.electrodes)
+        if all(e.id in shapes for e in group):
+            ohms = earth.matrix([shapes[e.id] for e in group], soil)
+            self._share(group, tuple(tuple(complex(v) for v in row) for row in ohms))
+            return
         usual = tables.assumed_number("rod length ft")
         order = {e.id: n for n, e in enumerate(group)}
         rods = tuple(
             (e.ohm, e.length_ft or usual, e.spacing_ft, order.get(e.near or "")) for e in group
         )
+        self._share(group, row_ohms(soil, rods))
+
+    def _share(self, group: list[Electrode], ohms: tuple[tuple[complex, ...], ...]) -> None:
         ports = tuple((f"{e.id}.top", EARTH) for e in group)
-        name = f"{group[0].id}.soil"
-        self.net.couple(Coupled(name, ports, (0j,) * len(group), _soil_ohms(soil, rods)))
+        self.net.couple(Coupled(f"{group[0].id}.soil", ports, (0j,) * len(group), ohms))
 
     def _metal(self, metal) -> None:
         at = metal.id
@@ -346,55 +352,6 @@ class Builder:
             ohm = 3 * volts**2 / circuit.load_va * turn  # a delta of three equal loads
             for n in (1, 2, 3):
                 self.add(f"{at}.load{n}", f"{at}.L{n}", f"{at}.L{n % 3 + 1}", ohm)
-
-
-def _near_groups(electrodes: tuple[Electrode, ...]) -> dict[str, list[Electrode]]:
-    """electrode → the rods it shares soil with (two or more), by their distances."""
-    by_id = {e.id: e for e in electrodes}
-    groups: dict[str, list[Electrode]] = {}
-    for electrode in electrodes:
-        other = by_id.get(electrode.near or "")
-        usable = [e for e in (electrode, other) if e and e.kind == "rod" and e.ohm is not None]
-        if len(usable) < 2 or electrode.spacing_ft is None or "no" in (e.joined for e in usable):
-            continue
-        here, there = groups.get(electrode.id, [electrode]), groups.get(other.id, [other])
-        if electrode is other or here is there:
-            continue
-        group = [*there, *here]
-        for one in group:
-            groups[one.id] = group
-    return groups
-
-
-#: What a rod is to its group: its ohms, its feet, the feet to the rod it is next to, and which
-#: of the group that is.
-Rod = tuple[float, float, float | None, int | None]
-
-
-@lru_cache(maxsize=64)
-def _soil_ohms(soil_ohm_m: float, rods: tuple[Rod, ...]) -> tuple[tuple[complex, ...], ...]:
-    """The mutual matrix of rods that share soil, Ω; every state of a place asks for the same."""
-    along = list(accumulate(rod[2] or 6.0 for rod in rods))  # feet along the row of rods
-    rows = []
-    for i, (own, length, spacing, near) in enumerate(rods):
-        row = []
-        for j, (other, other_length, other_spacing, other_near) in enumerate(rods):
-            if i == j:
-                row.append(complex(own))
-                continue
-            if near == j and spacing:
-                distance = spacing
-            elif other_near == i and other_spacing:
-                distance = other_spacing
-            else:
-                distance = abs(along[i] - along[j])
-            metres = min(max(distance * FOOT_M, 2 * INCH_M), 1000.0)
-            # Of unequal rods their mean length: what one does to the other it does back.
-            mean = (length + other_length) / 2 * FOOT_M
-            mutual = earth.mutual_rods(soil_ohm_m, mean, metres)
-            row.append(complex(min(mutual, 0.98 * min(own, other))))
-        rows.append(tuple(row))
-    return tuple(rows)
 
 
 def build(site: Installation, state: State, circuits=None, wiring: Wiring | None = None) -> Network:

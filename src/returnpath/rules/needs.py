@@ -111,7 +111,7 @@ _ONE = {
     "supplies": "supply", "services": "service", "buildings": "building", "panels": "panel",
     "feeders": "feeder", "electrodes": "electrode", "metals": "other metal",
     "circuits": "circuit", "practice": "local practice", "breaker": "any breaker",
-    "arrays": "array",
+    "arrays": "array", "joints": "joint",
 }  # fmt: skip
 
 

@@ -37,6 +37,29 @@ def wiring_method() -> Any:
     return fact("wiring method", "choice", choices={m.name: m.label for m in methods().values()})
 
 
+PLAN_FT = 2000.0  # how far from the plan's corner anything stands
+
+
+def east() -> Any:
+    """Feet east of the plan's corner."""
+    return fact("feet east", "number", unit="ft", low=-PLAN_FT, high=PLAN_FT,
+                help="On the plan: from its southwest corner.")  # fmt: skip
+
+
+def north() -> Any:
+    """Feet north of the plan's corner."""
+    return fact("feet north", "number", unit="ft", low=-PLAN_FT, high=PLAN_FT)
+
+
+Compass = Literal["north", "east", "south", "west"]
+
+
+def runs_to() -> Any:
+    """Which way a pipe, footing or wire runs from where it is placed."""
+    words = ("north", "east", "south", "west")
+    return fact("runs to the", "choice", choices={w: w for w in words})
+
+
 Route = Literal["dry", "wet", "underground", "insulation"]
 
 

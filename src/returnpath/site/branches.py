@@ -12,6 +12,7 @@ from .circuits import Array, Circuit
 from .earthing import Electrode, Metal
 from .installation import Installation
 from .power import Feeder, Panel, Service, Supply
+from .roof import name_of_joint, roof_joints
 
 
 def lines_of(site: Installation) -> int:
@@ -52,6 +53,8 @@ def branch_parts(element: Element, lines: int) -> Iterator[tuple[str, str]]:
             yield "egc", "array EGC"
         if element.electrode is not None:
             yield "gec", "electrode conductor"
+        for joint in roof_joints(element):
+            yield joint.part, name_of_joint(joint.part)
 
 
 def _lines(count: int) -> Iterator[tuple[str, str]]:

@@ -270,10 +270,25 @@ class Array(Element):
     built_under: int | None = fact("built under", "number", low=1999, high=2050, whole=True)
     strings: int | None = fact("strings", "number", low=1, high=50, whole=True)
     modules: int | None = fact("modules a string", "number", low=1, high=40, whole=True)
+    rows: int | None = fact("rows on the roof", "number", low=1, high=20, whole=True)
+    columns: int | None = fact("modules a row", "number", low=1, high=30, whole=True)
+    grounding: Literal["solid", "functional", "floating", "micro"] | None = fact(
+        "d.c. side",
+        "choice",
+        choices={
+            "solid": "solidly grounded",
+            "functional": "functionally grounded",
+            "floating": "not grounded",
+            "micro": "micro-inverters",
+        },
+    )
     isc_a: float | None = fact("short-circuit current a string", "amps", low=0.1, high=100)
     voc_v: float | None = fact(
         "open-circuit voltage a string", "number", unit="V", low=5, high=1500
     )
+    vmp_v: float | None = fact("operating voltage a string", "number", unit="V", low=5, high=1500)
+    imp_a: float | None = fact("operating current a string", "amps", low=0.1, high=100)
+    ac_a: float | None = fact("inverter's output", "amps", low=0.5, high=400)
     length_ft: float | None = fact("one-way length", "length", low=0, high=2000)
     line_size: Size | None = fact("d.c. wire", "size")
     egc_size: Size | None = fact("array EGC", "size")
@@ -301,6 +316,23 @@ class Array(Element):
         "choice",
         choices={"lugs": "wire and lugs", "washers": "toothed washers", "clamps": "listed clamps"},
     )
+    rails_listed: YesNo | None = yes_no(
+        "rails listed as a bonding path", "A rail counts only if its listing says so."
+    )
+    rapid_shutdown: YesNo | None = yes_no("rapid shutdown")
+    labels: YesNo | None = yes_no("labels on the whole run")
+    turns: int | None = fact("turns of the run", "number", low=0, high=60, whole=True)
+    penetrations: int | None = fact(
+        "walls and roofs it goes through", "number", low=0, high=40, whole=True
+    )
+    earth_splice: Literal["none", "irreversible", "other"] | None = fact(
+        "splice of its combined earth conductor",
+        "choice",
+        choices={"none": "none", "irreversible": "irreversible", "other": "other or solder"},
+        help="One conductor as EGC and to the electrode: arrays of 2011 to 2014.",
+    )
+    remark: str | None = fact("inspector's remark", "text", help="What the office asked for here.")
+    opposite_end: YesNo | None = yes_no("its breaker at the far end of the bars")
     tap: Literal["load side", "line side"] | None = fact(
         "connected on",
         "choice",

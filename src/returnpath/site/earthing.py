@@ -3,7 +3,7 @@
 from typing import Literal
 
 from ..vocabulary import BranchId, Size
-from .base import Element, Metal_, YesNo, fact, metal, yes_no
+from .base import Compass, Element, Metal_, YesNo, east, fact, metal, north, runs_to, yes_no
 
 
 class Electrode(Element):
@@ -61,6 +61,13 @@ class Electrode(Element):
         "clamp", "choice", choices={"listed": "listed", "not listed": "not listed"}
     )
     clamp_wires: int | None = fact("wires under it", "number", low=0, high=9, whole=True)
+    entry_ft: float | None = fact(
+        "connected from where the pipe enters", "length", low=0, high=500,
+        help="The first 5 ft inside count; past them only where the pipe cannot be opened.",
+    )  # fmt: skip
+    east_ft: float | None = east()
+    north_ft: float | None = north()
+    runs: Compass | None = runs_to()
     lands: Literal["neutral bar", "ground bar"] | None = fact(
         "lands on",
         "choice",
@@ -121,6 +128,9 @@ class Metal(Element):
     live_by: str | None = fact(
         "could be made live by", "ref", to="circuits", help="The circuit of the gas appliance."
     )
+    east_ft: float | None = east()
+    north_ft: float | None = north()
+    runs: Compass | None = runs_to()
     past_repair: YesNo | None = yes_no("a plastic repair cuts it off from its bond")
 
 
@@ -130,3 +140,18 @@ class Joint(Element):
     on: BranchId = BranchId("")
     ohm: float | None = fact("resistance", "number", unit="Ω", low=0, high=1e6)
     open: YesNo | None = yes_no("open")
+    hardware: (
+        Literal["washer reused", "indoor lug", "copper on aluminum", "two wires", "not listed"]
+        | None
+    ) = fact(
+        "what is wrong with it",
+        "choice",
+        choices={
+            "washer reused": "washer used before",
+            "indoor lug": "indoor lug outdoors",
+            "copper on aluminum": "copper on aluminum",
+            "two wires": "two wires in one lug",
+            "not listed": "not listed for it",
+        },
+        help="Of an array's joint: it may carry today and not in ten years.",
+    )

@@ -90,8 +90,15 @@ class Unrequire(Part):
     text: str = Field(max_length=200)
 
 
+class Soil(Part):
+    """What the soil of the place is, Ω·m; None: not known."""
+
+    op: Literal["soil"] = "soil"
+    ohm_m: float | None = Field(default=None, ge=0.5, le=100_000)
+
+
 Edit = Annotated[
-    Set | Add | Remove | Move | Replace | Require | Unrequire, Field(discriminator="op")
+    Set | Add | Remove | Move | Replace | Require | Unrequire | Soil, Field(discriminator="op")
 ]
 _EDIT = TypeAdapter(Edit)
 
@@ -119,6 +126,8 @@ def apply(site: Installation, edit: Edit) -> Installation:
         changed = _rewire(changed, {old: made.get(name) for old, name in gone.items()})
     elif isinstance(edit, Require | Unrequire):
         changed = _practice(site, edit)
+    elif isinstance(edit, Soil):
+        changed = site.model_copy(update={"soil_ohm_m": edit.ohm_m})
     elif isinstance(edit, Remove):
         to, rest, _ = _taken_out(site, edit.id)
         changed = _rewire(site.model_copy(update={to: tuple(rest)}), {edit.id: None})
@@ -363,6 +372,9 @@ def _describe(site: Installation, edit: Edit) -> str:
         return f"Removed {name_of(site.elements()[edit.id])}"
     if isinstance(edit, Require):
         return f"Local requirement: {edit.text} ({edit.who})"
+    if isinstance(edit, Soil):
+        before = f"{site.soil_ohm_m:g} Ω·m" if site.soil_ohm_m else "not known"
+        return f"Soil from {before} to {f'{edit.ohm_m:g} Ω·m' if edit.ohm_m else 'not known'}"
     if isinstance(edit, Unrequire):
         return f"Took away the local requirement: {edit.text}"
     if isinstance(edit, Move):

@@ -13,9 +13,11 @@ from .base import (
     Route,
     Segment,
     YesNo,
+    east,
     fact,
     insulation,
     metal,
+    north,
     route,
     wiring_method,
     yes_no,
@@ -215,6 +217,10 @@ class Building(Element):
         "floor area", "number", unit="sq ft", low=50, high=100_000,
         help="Outside dimensions, without garage, open porch and space that stays unused.",
     )  # fmt: skip
+    east_ft: float | None = east()
+    north_ft: float | None = north()
+    width_ft: float | None = fact("wide, east to west", "length", low=3, high=1000)
+    deep_ft: float | None = fact("deep, south to north", "length", low=3, high=1000)
     structure_bonded: YesNo | None = yes_no("metal structure bonded")
     disconnect: YesNo | None = yes_no("disconnect at the building")
     equipotential: YesNo | None = yes_no(
@@ -321,7 +327,10 @@ class Panel(Element):
         },
         help="It decides which leg a space is on. Usual: odd left, even right.",
     )
+    bus_a: float | None = fact("bars rated", "amps", low=30, high=1200)
     surge_protector: YesNo | None = yes_no("surge protector")
+    east_ft: float | None = east()
+    north_ft: float | None = north()
     most_under_screw: int | None = fact(
         "most wires under one screw", "number", low=0, high=9, whole=True
     )
@@ -372,6 +381,9 @@ class Feeder(Element):
     )
     year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
     retaped: YesNo | None = yes_no("white or green re-identified by tape")
+    cover_in: float | None = fact(
+        "buried under", "number", unit="in", low=0, high=240, help="Cover over the run, least."
+    )
     metal_paths: YesNo | None = yes_no(
         "metal path between the buildings", "Pipe, cable shield or fence bonded at both ends."
     )

@@ -12,9 +12,10 @@ from .. import tables
 from ..conductor import Wire, method, raceway_row
 from ..device import Breaker
 from ..errors import BadInput
-from ..vocabulary import FactPath, fact_in
+from ..vocabulary import BranchId, FactPath, fact_in
 from .base import Element
 from .branches import branches_of
+from .circuits import Array
 from .fields import FieldInfo, check_value, fields_of
 from .installation import LISTS, Installation, name_of
 
@@ -177,8 +178,16 @@ def _check_joints(site: Installation) -> None:
     for joint in site.joints:
         if joint.on not in branches:
             raise BadInput(_no_branch(joint, branches, elements), f"{joint.id}.on")
-        if joint.ohm is None and joint.open != "yes":
+        if joint.ohm is None and joint.open != "yes" and joint.hardware is None:
             raise BadInput("A joint needs its ohms, or to be open.", f"{joint.id}.ohm")
+        if joint.hardware is not None and not is_of_array(joint.on, elements):
+            words = "What is wrong with it is told of an array's joints only."
+            raise BadInput(words, f"{joint.id}.hardware")
+
+
+def is_of_array(branch: BranchId, elements: dict[str, Element]) -> bool:
+    """Whether a branch is one of an array's."""
+    return isinstance(elements.get(branch.element), Array)
 
 
 def _no_branch(joint, branches, elements) -> str:

@@ -43,6 +43,7 @@ class ArrayStudy:
     cleared_by: str
     egc_for_a: float
     lacks: tuple[FactPath, ...] = ()
+    fault_most_a: float = 0.0  # what the array can give, whatever is in the way
 
 
 def study_arrays(assumed: Assumed, states: States) -> tuple[ArrayStudy, ...]:
@@ -77,8 +78,8 @@ def _study(assumed: Assumed, states: States, array) -> ArrayStudy:
     rated = device if device is not None else NO_DEVICE * array.isc_a * array.strings
     body = frame_v / DRY_OHM
     if lacks:
-        return ArrayStudy(array.id, fault, None, None, None, opens, cleared, rated, lacks)
-    return ArrayStudy(array.id, fault, frame_v, per_amp, body, opens, cleared, rated)
+        return ArrayStudy(array.id, fault, None, None, None, opens, cleared, rated, lacks, most)
+    return ArrayStudy(array.id, fault, frame_v, per_amp, body, opens, cleared, rated, (), most)
 
 
 def _frame_ohm(assumed: Assumed, states: States, array) -> float | None:

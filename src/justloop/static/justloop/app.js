@@ -182,6 +182,64 @@ document.addEventListener("alpine:init", () => {
       if (opener) opener.focus();
     },
   }));
+  // The plan: arrow keys, a finger or the mouse move what is chosen, a foot at a time. What the
+  // form sends is where it stands then; without script its buttons do the same.
+  window.Alpine.data("plan", () => ({
+    east: 0, north: 0, held: null, timer: 0,
+    init() {  // on a phone: what is chosen is in sight
+      const chosen = this.$root.querySelector(".plan-chosen");
+      if (!chosen) return;
+      const box = this.$root.getBoundingClientRect(), at = chosen.getBoundingClientRect();
+      this.$root.scrollLeft += at.left - box.left - box.width / 2;
+    },
+    get form() { return document.getElementById("place-form"); },
+    mark() { return this.$root.querySelector(`[data-place="${this.$root.dataset.at}"]`); },
+    feet() {
+      const [x, y] = this.form.text.defaultValue.split(",").map(Number);
+      return Number.isFinite(x) && Number.isFinite(y) ? [x, y] : null;
+    },
+    shift(east, north) {
+      const scale = Number(this.$root.dataset.scale);
+      this.mark().setAttribute("transform", `translate(${east * scale} ${-north * scale})`);
+      const at = this.feet();
+      if (at) this.form.text.value = `${at[0] + east}, ${at[1] + north}`;
+    },
+    send() {
+      if ((this.east || this.north) && this.feet()) this.form.requestSubmit();
+      this.east = this.north = 0;
+    },
+    key(event) {
+      const way = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowLeft: [-1, 0], ArrowRight: [1, 0] }[event.key];
+      if (!way || !this.form || !this.mark() || event.ctrlKey || event.metaKey || event.altKey) return;
+      event.preventDefault();
+      const by = event.shiftKey ? 5 : 1;
+      this.east += way[0] * by;
+      this.north += way[1] * by;
+      this.shift(this.east, this.north);
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.send(), 500);
+    },
+    grab(event) {
+      const mark = event.target.closest("[data-place]");
+      if (!mark || mark.dataset.place !== this.$root.dataset.at || !this.form) return;
+      event.preventDefault();
+      this.held = [event.clientX, event.clientY];
+      this.$root.setPointerCapture(event.pointerId);
+    },
+    drag(event) {
+      if (!this.held) return;
+      const svg = this.$root.querySelector("svg");
+      const scale = Number(this.$root.dataset.scale) * svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;
+      this.east = Math.round((event.clientX - this.held[0]) / scale);
+      this.north = Math.round((this.held[1] - event.clientY) / scale);
+      this.shift(this.east, this.north);
+    },
+    drop() {
+      if (!this.held) return;
+      this.held = null;
+      this.send();
+    },
+  }));
   window.Alpine.data("keys", () => ({
     open() {
       document.getElementById("keys").showModal();

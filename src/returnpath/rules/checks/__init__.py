@@ -2,6 +2,7 @@
 
 from . import (  # noqa: F401
     array,
+    array_joints,
     bonding,
     conductors,
     directory,

@@ -1,7 +1,9 @@
 """Arrays: frames, rails, EGCs, electrode, detection."""
 
 from ... import sizing, tables
-from ...site import Set
+from ...site import Remove, Set
+from ...site.roof import name_of_frame
+from ...study.roof import RoofStudy, whose_fault
 from ...working import show_volts
 from ..registry import Evidence, check
 
@@ -27,11 +29,13 @@ def edition_of(array, s: Evidence) -> int:
     looks="Module frames that are not bonded.",
     why="A damaged module puts the array's volts on a frame, and no breaker clears that.",
     topic="array_bond",
-    needs=("arrays.frames", "study"),
+    needs=("arrays.frames", "arrays.rails_listed", "study"),
 )
 def frame_unbonded(s: Evidence):
     studies = {a.array: a for a in s.study.arrays}
     for array in s.filled.arrays:
+        if array.id in studies and array.frames not in ("none", "some"):
+            yield from _open_joints(s, array, studies[array.id])
         if array.frames in ("none", "some"):
             volts = studies[array.id].frame_v if array.id in studies else None
             high = f" up to {show_volts(volts)}" if volts is not None and volts > 1 else ""
@@ -43,6 +47,34 @@ def frame_unbonded(s: Evidence):
                 fix=(Set(path=f"{array.id}.frames", value="bonded"),),
                 parts=("listed bonding clamps or lugs",),
             )
+
+
+def _open_joints(s: Evidence, array, study):
+    """Frames that float behind joints that are open: one module's washer is told from a rail."""
+    if not any(j.on.element == array.id for j in s.filled.joints) and array.rails_listed != "no":
+        return
+    roof = RoofStudy(array, study, s.study.states[0].wiring.on)
+    floating = roof.floating
+    if not floating:
+        return
+    behind = whose_fault(roof)
+    first = name_of_frame(floating[0])
+    who = first if len(floating) == 1 else f"{len(floating)} frames ({first} and others)"
+    told = f": {'; '.join(behind[:3])}" if behind else ""
+    ids = [j.joint.part for j in roof.joints if j.is_open and j.hangs]
+    fix = tuple(Remove(id=j.id) for j in s.filled.joints if j.on.element == array.id
+                and j.on.part in ids)  # fmt: skip
+    if array.rails_listed == "no":
+        fix = (Set(path=f"{array.id}.bonding", value="lugs"),)
+        told = ": the rails are not listed as a bonding path"
+    yield s.found(
+        array,
+        f"{who} {'floats' if len(floating) == 1 else 'float'}, up to"
+        f" {show_volts(array.voc_v)} with a fault there{told}.",
+        "Make the joints good: a new listed washer, lug or splice; or a wire to every frame.",
+        fix=fix,
+        parts=("listed bonding washers or lugs",),
+    )
 
 
 @check(

@@ -12,6 +12,7 @@ LEAST_PIPE_FT, LEAST_STEEL_FT, LEAST_RING_FT = 10.0, 20.0, 20.0
 LEAST_PLATE_SQFT, LEAST_DEPTH_IN = 2.0, 30.0
 RING_SIZE = "2"
 PROVED_OHM = 25.0
+ENTRY_FT = 5.0
 LEAST_HEIGHT_IN = 18.0
 EXPOSED_SIZE = "6"
 PRESENT_KINDS = ("concrete", "water", "ring")
@@ -286,6 +287,26 @@ def _stands_on_it(s: Evidence, pipe) -> bool:
     """Whether too short a pipe is counted on: nothing else makes an electrode system there."""
     others = [e for e in _of(s, pipe.panel) if e is not pipe and _counts(e)]
     return len(others) < 1
+
+
+@check(
+    "water-connection-far",
+    "fix",
+    looks="An electrode conductor lands on a water pipe more than 5 ft from where it enters.",
+    why="A plumber's plastic coupling between takes the electrode away.",
+    topic="water_entry",
+    needs=("electrodes.entry_ft", "electrodes.kind"),
+)
+def water_connection_far(s: Evidence):
+    for pipe in s.filled.electrodes:
+        if pipe.kind == "water" and pipe.entry_ft is not None and pipe.entry_ft > ENTRY_FT:
+            yield s.found(
+                pipe,
+                f"Connected {pipe.entry_ft:g} ft from its entry; {ENTRY_FT:g} ft count.",
+                "Land it within 5 ft of the entry.",
+                fix=(Set(path=f"{pipe.id}.entry_ft", value=ENTRY_FT),),
+                parts=("water pipe clamp", "electrode conductor"),
+            )
 
 
 @check(

@@ -324,6 +324,33 @@ def bonded_with_egc(s: Evidence):
 
 
 @check(
+    "feeder-cover-shallow",
+    "fix",
+    looks="A feeder in the ground has less cover than its wiring method needs.",
+    why="A spade finds it.",
+    topic="cover",
+    needs=("feeders.cover_in", "feeders.method"),
+)
+def feeder_cover_shallow(s: Evidence):
+    for feeder in s.filled.feeders:
+        least = cover_needed(feeder.method)
+        if feeder.cover_in is not None and least is not None and feeder.cover_in < least:
+            yield s.found(
+                feeder,
+                f"Buried under {feeder.cover_in:g} in; {least:g} in is the least for it.",
+                "Bury it deeper, or in rigid steel.",
+                fix=(Set(path=f"{feeder.id}.cover_in", value=least),),
+            )
+
+
+def cover_needed(method: str | None) -> float | None:
+    """The least cover of a run in the ground, in; None for what is not laid there."""
+    return {"UF": 24.0, "USE": 24.0, "direct": 24.0, "PVC": 18.0, "RMC": 6.0, "IMC": 6.0}.get(
+        method or ""
+    )
+
+
+@check(
     "disconnect-missing",
     "fix",
     looks="A building that is fed from outside cannot be switched off there.",

@@ -156,6 +156,16 @@ def array(m: Making) -> None:
                 facts[name] = int(text)
                 said.append(f"{text} {name}")
             break
+    for pattern, more in (
+        (r"\b(\d{1,2})\s*rows?\s*(?:of|x|by)\s*(\d{1,2})\b", None),
+        (r"\b(?:toothed\s+)?washers\b", {"bonding": "washers"}),
+        (r"\b(?:wire\s+to\s+every\s+frame|lugs)\b", {"bonding": "lugs"}),
+        (r"\b(?:listed\s+)?rails\b", {"rails": "bonded", "rails_listed": "yes"}),
+    ):
+        if match := line.first(pattern):
+            line.take(match)
+            facts |= more or {"rows": int(match[1]), "columns": int(match[2])}
+            said.append(" ".join(match[0].split()))
     for pattern, name, unit in (
         (r"\bisc\s*[:=]?\s*(\d+(?:\.\d+)?)\s*a?\b", "isc_a", "A"),
         (r"\bvoc\s*[:=]?\s*(\d+(?:\.\d+)?)\s*v?\b", "voc_v", "V"),

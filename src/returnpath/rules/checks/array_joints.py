@@ -1,0 +1,271 @@
+"""Arrays, joint by joint: hardware, combined earth conductors, bars fed twice, labels."""
+
+from ... import solar
+from ...site import Remove, Set
+from ...site.roof import name_of_joint
+from ...solar.volts import ADVICE
+from ...working import figures
+from ..registry import LOCAL, Evidence, check
+from .array import _built, edition_of
+
+FAMILY = "array"
+COMBINED = (2011, 2014)  # editions under which one conductor could be both
+
+
+def _hardware(s: Evidence, kind: str):
+    """(array, the branches of its joints with this wrong with them)."""
+    for array in s.filled.arrays:
+        joints = [j for j in s.filled.joints if j.hardware == kind and j.on.element == array.id]
+        if joints:
+            yield array, joints
+
+
+def _where(joints) -> str:
+    names = [name_of_joint(j.on.part) for j in joints]
+    return names[0] if len(names) == 1 else f"{len(names)} joints ({', '.join(names[:3])})"
+
+
+def _mended(joints) -> tuple[Set | Remove, ...]:
+    """Edits that make them good: a joint that is loose or open besides stays as that."""
+    return tuple(
+        Set(path=f"{j.id}.hardware", value=None)
+        if j.ohm is not None or j.open == "yes"
+        else Remove(id=j.id)
+        for j in joints
+    )
+
+
+@check(
+    "lug-indoor-outdoors",
+    "fix",
+    looks="A lug that is made for indoors is on the roof.",
+    why="It corrodes in a few winters, and nothing shows it from below.",
+    topic="array_bond",
+    needs=("joints.hardware", "joints.ohm", "joints.on", "joints.open"),
+)
+def lug_indoor_outdoors(s: Evidence):
+    for array, joints in _hardware(s, "indoor lug"):
+        yield s.found(array, f"An indoor lug outdoors: {_where(joints)}.",
+                      "Replace it by a lug listed for outdoors and direct burial.",
+                      fix=_mended(joints), parts=("outdoor lug, tinned copper",))  # fmt: skip
+
+
+@check(
+    "lug-two-wires",
+    "fix",
+    looks="Two wires are under one lug that is not marked for two.",
+    why="One of them works loose.",
+    topic="array_bond",
+    needs=("joints.hardware", "joints.ohm", "joints.on", "joints.open"),
+)
+def lug_two_wires(s: Evidence):
+    for array, joints in _hardware(s, "two wires"):
+        yield s.found(array, f"Two wires in one lug: {_where(joints)}.",
+                      "One conductor to a lug, unless it is marked for two.",
+                      fix=_mended(joints), parts=("outdoor lug, tinned copper",))  # fmt: skip
+
+
+@check(
+    "copper-on-aluminium",
+    "fix",
+    looks="Copper touches aluminum on the roof without stainless steel or tin between.",
+    why="Wet, the two make a battery: the aluminum goes, and the bond with it.",
+    topic="array_metals",
+    needs=("joints.hardware", "joints.ohm", "joints.on", "joints.open"),
+)
+def copper_on_aluminium(s: Evidence):
+    for array, joints in _hardware(s, "copper on aluminum"):
+        yield s.found(array, f"Copper on aluminum: {_where(joints)}.",
+                      "Stainless steel or tinned copper between them.",
+                      fix=_mended(joints), parts=("stainless hardware, tinned lug",))  # fmt: skip
+
+
+@check(
+    "washer-reused",
+    "fix",
+    looks="A toothed washer has been used before.",
+    why="Its teeth bite through the coating once.",
+    topic="array_bond",
+    needs=("joints.hardware", "joints.ohm", "joints.on", "joints.open"),
+)
+def washer_reused(s: Evidence):
+    for array, joints in _hardware(s, "washer reused"):
+        yield s.found(array, f"A washer used before: {_where(joints)}.",
+                      "A new one at each of them.",
+                      fix=_mended(joints), parts=(f"{len(joints)} toothed washers",))  # fmt: skip
+
+
+@check(
+    "combined-earth-conductor-spliced",
+    "fix",
+    looks="A combined EGC and electrode conductor of an array is spliced by what can be undone.",
+    why="One conductor is both: where it parts, frames and electrode are lost together.",
+    topic="array_combined",
+    needs=("arrays.built_under", "arrays.earth_splice"),
+)
+def combined_earth_conductor_spliced(s: Evidence):
+    for array in s.filled.arrays:
+        if array.earth_splice == "other" and edition_of(array, s) in COMBINED:
+            yield s.found(
+                array,
+                "Its combined earth conductor is spliced by solder or a connector that opens.",
+                "An irreversible crimp or a weld, or one piece; never solder.",
+                fix=(Set(path=f"{array.id}.earth_splice", value="irreversible"),),
+                parts=("irreversible compression connector",),
+            )
+
+
+@check(
+    "labels-missing",
+    "fix",
+    looks="The run of an array is not labeled.",
+    why="A firefighter cuts what nothing tells him is live in daylight.",
+    topic="array_labels",
+    needs=(
+        "arrays.ac_a",
+        "arrays.ac_disconnect",
+        "arrays.boxes",
+        "arrays.built_under",
+        "arrays.dc_disconnect",
+        "arrays.inverter",
+        "arrays.labels",
+        "arrays.length_ft",
+        "arrays.penetrations",
+        "arrays.rapid_shutdown",
+        "arrays.tap",
+        "arrays.turns",
+        "arrays.voc_v",
+    ),
+)
+def labels_missing(s: Evidence):
+    for array in s.filled.arrays:
+        if array.labels != "no":
+            continue
+        counts = solar.labels_of(array, edition_of(array, s))
+        total = sum(c.count for c in counts)
+        yield s.found(
+            array,
+            f"Its run is not labeled: {total} labels, every 10 ft, at turns and penetrations.",
+            "Label it; the fire code and the local office may ask for more.",
+            fix=(Set(path=f"{array.id}.labels", value="yes"),),
+            parts=tuple(f"{n} × {text}" for text, n in solar.cut_list(counts)),
+        )
+
+
+def backfeed_of(s: Evidence, array):
+    """The bars that an array's breaker feeds, judged; None where a figure of it is not known or
+    it does not feed any."""
+    circuit = next((c for c in s.filled.circuits if c.id == array.circuit), None)
+    if array.tap == "line side" or circuit is None or not array.ac_a:
+        return None
+    panel = s.panels.get(circuit.panel)
+    if panel is None or not panel.bus_a:
+        return None
+    feeder = s.feeder_to.get(panel.id)
+    main = panel.main.rating_a or (feeder.breaker.rating_a if feeder else None)
+    if not main:
+        return None
+    # A job seldom lists every breaker of a panel: the way that adds them all is not taken here.
+    return solar.backfeed(array.ac_a, main, panel.bus_a, _opposite(array))
+
+
+def _opposite(array) -> bool | None:
+    return None if array.opposite_end is None else array.opposite_end == "yes"
+
+
+@check(
+    "backfeed-over-bars",
+    "fix",
+    looks="The main and an inverter together may put more on a panel's bars than they carry.",
+    why="No breaker sees the sum: the bars burn before anything trips.",
+    topic="array_backfeed",
+    needs=(
+        "arrays.ac_a",
+        "arrays.circuit",
+        "arrays.opposite_end",
+        "arrays.tap",
+        "panels.bus_a",
+        "panels.main.rating_a",
+        "feeders.breaker.rating_a",
+    ),
+)
+def backfeed_over_bars(s: Evidence):
+    for array in s.filled.arrays:
+        found = backfeed_of(s, array)
+        if found is None or found.met:
+            continue
+        opposite = found.ways[1]
+        could = opposite.sum_a <= opposite.limit_a
+        if could and array.opposite_end is None:
+            yield s.ask(array, f"{array.id}.opposite_end",
+                        "Is its breaker at the far end of the bars from the main?")  # fmt: skip
+            continue
+        do = (
+            "Move its breaker to the opposite end of the bars, and label it."
+            if could
+            else f"A main of {found.most_main_a:.0f} A at most, an inverter of"
+            f" {figures(found.most_output_a)} A at most, or a line-side connection."
+        )
+        fix = (Set(path=f"{array.id}.opposite_end", value="yes"),) if could else ()
+        yield s.found(
+            array,
+            f"{found.ways[0].working}: 125 % of {figures(array.ac_a)} A and the main on the bars.",
+            do,
+            fix=fix,
+        )
+
+
+@check(
+    "rapid-shutdown-missing",
+    "fix",
+    looks="A roof array of 2014 or later without rapid shutdown.",
+    why="Conductors on a roof stay at hundreds of volts while someone cuts through it.",
+    topic="array_shutdown",
+    needs=("arrays.built_under", "arrays.rapid_shutdown"),
+)
+def rapid_shutdown_missing(s: Evidence):
+    for array in s.filled.arrays:
+        if array.rapid_shutdown == "no" and _built(array, s) >= SHUTDOWN_SINCE:
+            yield s.found(
+                array,
+                f"No rapid shutdown; {edition_of(array, s)} asks for it on buildings.",
+                "An inverter, module devices or a switch listed for it.",
+                fix=(Set(path=f"{array.id}.rapid_shutdown", value="yes"),),
+                parts=("rapid shutdown equipment",),
+            )
+
+
+SHUTDOWN_SINCE = 2014
+
+
+@check(
+    "array-voltage-drop",
+    "note",
+    looks="An array's d.c. run loses more than 3 %, both wires, conductors at 75 °C.",
+    why="It is lost every sunny hour; 3 % is advice, unless local practice makes it a limit.",
+    topic="voltage drop",
+    kind=LOCAL,
+    needs=(
+        "arrays.imp_a",
+        "arrays.length_ft",
+        "arrays.line_size",
+        "arrays.strings",
+        "arrays.vmp_v",
+        "practice.voltage_drop",
+    ),
+)
+def array_voltage_drop(s: Evidence):
+    for array in s.filled.arrays:
+        if not (array.imp_a and array.vmp_v and array.line_size and array.length_ft):
+            continue
+        if not s.known(f"{array.id}.length_ft"):
+            continue
+        ours = solar.drop_rows(array.imp_a, array.vmp_v, array.length_ft, array.line_size)[0]
+        if ours.share > ADVICE:
+            yield s.found(
+                array,
+                f"{ours.volts:.1f} V, {ours.share * 100:.1f} % at {figures(array.imp_a)} A a"
+                " string, both wires at 75 °C.",
+                "A larger d.c. wire, or a higher string voltage.",
+                level="fix" if s.practice.voltage_drop == "limit" else None,
+            )
