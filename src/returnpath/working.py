@@ -4,7 +4,7 @@ Studies make hundreds of values and a person opens three of them, so the steps a
 is called when somebody looks: making a Working costs one object and no text.
 """
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from math import floor, log10
@@ -66,7 +66,7 @@ class Working:
     title: str
     value: object
     unit: str
-    recipe: Callable[[], Sequence[Step]]
+    recipe: Callable[[], Iterable[Step]]
 
     def steps(self) -> tuple[Step, ...]:
         """The steps, written out now."""

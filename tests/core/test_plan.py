@@ -98,7 +98,8 @@ class PoorPath(unittest.TestCase):
         self.assertAlmostEqual(found.amps * (found.ohm + found.rest_ohm), 120, delta=3)
         self.assertEqual([r.count for r in found.added], [1, 2, 3, 4])
         self.assertAlmostEqual(found.added[0].amps, found.amps, delta=0.02 * found.amps)
-        )
+        more = [r.amps for r in found.added]
+        self.assertEqual(more, sorted(more))
         top = max(v for _, v in found.profile)
         self.assertLessEqual(top, found.volts + 1e-6)
         self.assertGreater(found.step_v, 20)

@@ -4,13 +4,14 @@ import csv
 import io
 import sys
 from argparse import Namespace
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from .. import earth, working
 from ..errors import BadInput
 from ..vocabulary.units import FOOT_M
-from ..working import Working, figures
+from ..working import Step, Working, figures
 from . import answers
 
 MOST_BYTES = 100_000
@@ -85,7 +86,7 @@ def _electrodes(chosen: Namespace) -> int:
     total = earth.sum_of(shapes, chosen.soil)
     mutual = earth.matrix(shapes, chosen.soil)
 
-    def recipe():
+    def recipe() -> Iterator[Step]:
         for shape in shapes:
             yield working.given(
                 f"{shape.kind} at {shape.x / FOOT_M:g} ft east, {shape.y / FOOT_M:g} ft north,"

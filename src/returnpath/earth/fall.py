@@ -8,7 +8,7 @@ A small electrode in even soil reads R(p) = R + k·(1/(D−p) − 1/p − 1/D): 
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -16,7 +16,7 @@ import numpy as np
 
 from .. import working
 from ..errors import BadInput, number_in
-from ..working import Working, figures
+from ..working import Step, Working, figures
 from .soil import AGREE_WITHIN, PROBE_FACTOR, PROBE_SHARES, probe_distances_ft
 
 TRUE_SHARE = 0.618
@@ -69,8 +69,8 @@ def three_point_test(points: Sequence[FallPoint], far_ft: float) -> FallTest:
     for point in found:
         number_in(point.share, "Share of the distance", 0.02, 0.98)
         number_in(point.ohm, "Reading", 0, 1e6, "Ω", above_low=True)
-    three = [_near(found, share) for share in PROBE_SHARES]
-    if any(p is None for p in three):
+    three = [p for share in PROBE_SHARES if (p := _near(found, share)) is not None]
+    if len(three) < len(PROBE_SHARES):
         raise BadInput("The three-point test needs readings at 52, 62 and 72 % of the distance.")
     middle = three[1].ohm
     spread = max(abs(p.ohm - middle) for p in three) / middle
@@ -89,7 +89,9 @@ def bracket(share: float, far: float) -> float:
     return (1 / (1 - share) - 1 / share - 1) / far
 
 
-def _fit(points: Sequence[FallPoint], far_ft: float):
+def _fit(
+    points: Sequence[FallPoint], far_ft: float
+) -> tuple[float | None, float, tuple[tuple[float, float], ...]]:
     """(R, misfit, curve) of the two-figure curve; (None, 0, readings) with too few."""
     if len(points) < LEAST_FOR_CURVE:
         return None, 0.0, tuple((p.share, p.ohm) for p in points)
@@ -107,7 +109,7 @@ def three_point_working(points: Sequence[FallPoint], far_ft: float) -> Working:
     """The same with its steps; the value is None where the current probe is too near."""
     found = three_point_test(points, far_ft)
 
-    def recipe():
+    def recipe() -> Iterator[Step]:
         yield working.given(
             f"current probe {far_ft:g} ft out; "
             + ", ".join(f"{p.share:.0%}: {figures(p.ohm)} Ω" for p in found.points)
@@ -217,7 +219,9 @@ def probe_line(
     return ProbeLine(best, clear, far, tuple(share * far for share in PROBE_SHARES))
 
 
-def _clearance(at, degrees: float, far: float, others) -> float:
+def _clearance(
+    at: tuple[float, float], degrees: float, far: float, others: Sequence[tuple[float, float]]
+) -> float:
     """Feet from the probes' line to the nearest of the others; the far half counts most."""
     dx, dy = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
     least = far

@@ -12,17 +12,18 @@ Four pins a distance b apart see ρ1 while b is far under h, ρ2 far over it:
 import csv
 import io
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
 from .. import tables, working
 from ..errors import BadInput, number_in
 from ..vocabulary.units import FOOT_M
-from ..working import Working, figures
+from ..working import Step, Working, figures
 from .electrodes import rod
 from .soil import four_pins
 
@@ -112,7 +113,8 @@ def _apparent_all(log_facts: np.ndarray, spacings: np.ndarray) -> np.ndarray:
     n = np.arange(1, 121, dtype=float)
     ratio = (2 * n[None, :] * depth / spacings[:, None]) ** 2
     terms = k**n * (1 / np.sqrt(1 + ratio) - 1 / np.sqrt(4 + ratio))
-    return np.log(upper) + np.log(np.maximum(1 + 4 * terms.sum(axis=1), 1e-9))
+    found: np.ndarray = np.log(upper) + np.log(np.maximum(1 + 4 * terms.sum(axis=1), 1e-9))
+    return found
 
 
 def fit(readings: Sequence[PinReading]) -> SoilFit:
@@ -140,7 +142,7 @@ def fit(readings: Sequence[PinReading]) -> SoilFit:
     return SoilFit(Layers(upper, lower, depth), misfit, one, one_misfit, tuple(readings), known)
 
 
-def _two_layers(seen: np.ndarray, spacings: np.ndarray):
+def _two_layers(seen: np.ndarray, spacings: np.ndarray) -> Any:
     from scipy.optimize import least_squares  # 40 ms to import: asked for where a fit is
 
     order = np.argsort(spacings)
@@ -159,7 +161,7 @@ def _two_layers(seen: np.ndarray, spacings: np.ndarray):
     return min(found, key=lambda f: f.cost)
 
 
-def _is_determined(best, misfit: float, count: int) -> bool:
+def _is_determined(best: Any, misfit: float, count: int) -> bool:
     """Whether the depth is fixed by the readings, or could be twice or half as well."""
     jacobian, spare = best.jac, max(count - 3, 1)
     noise = max(misfit * math.sqrt(count / spare), 0.01)
@@ -209,13 +211,13 @@ def soil_working(readings: Sequence[PinReading], season: str = "") -> Working:
     eight = rod_in(layers, ROD_FEET[0] * FOOT_M, ROD_RADIUS_M)
     seen = eight / rod(1.0, ROD_FEET[0] * FOOT_M, ROD_RADIUS_M)
 
-    def recipe():
+    def recipe() -> Iterator[Step]:
         for r in readings:
             yield working.given(
                 f"pins {r.spacing_m / FOOT_M:.1f} ft apart read {figures(r.ohm)} Ω:"
                 f" 2πbR = 2π·{r.spacing_m:.3f}·{figures(r.ohm)} = {figures(r.apparent_ohm_m)} Ω·m"
             )
-        if found.is_two:
+        if found.is_two and layers.depth_m and layers.lower_ohm_m:
             yield working.formula(
                 f"two layers: {figures(layers.upper_ohm_m)} Ω·m over {figures(layers.lower_ohm_m)}"
                 f" Ω·m, at {layers.depth_m / FOOT_M:.1f} ft ({layers.depth_m:.2f} m);"

@@ -121,7 +121,8 @@ def sound(found: np.ndarray) -> np.ndarray:
     share, apart = 1.0, found - own
     while np.linalg.eigvalsh(own + share * apart)[0] <= 1e-6 * own.max() and share > 1e-3:
         share *= 0.8
-    return own + share * apart
+    made: np.ndarray = own + share * apart
+    return made
 
 
 def sum_of(shapes: Sequence[Shape], soil_ohm_m: float) -> float:

@@ -58,7 +58,12 @@ def _by_distance(electrodes: tuple[Electrode, ...]) -> dict[str, list[Electrode]
     for electrode in electrodes:
         other = by_id.get(electrode.near or "")
         usable = [e for e in (electrode, other) if e and e.kind == "rod" and e.ohm is not None]
-        if len(usable) < 2 or electrode.spacing_ft is None or "no" in (e.joined for e in usable):
+        if (
+            other is None
+            or len(usable) < 2
+            or electrode.spacing_ft is None
+            or "no" in (e.joined for e in usable)
+        ):
             continue
         here, there = groups.get(electrode.id, [electrode]), groups.get(other.id, [other])
         if electrode is other or here is there:

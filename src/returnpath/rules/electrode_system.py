@@ -139,7 +139,9 @@ def _electrode(s: Evidence, electrode: Electrode, name: str) -> CountedElectrode
     )
 
 
-def _parts(s: Evidence, e: Electrode, counts, why: str, connected) -> Iterator[CountedPart]:
+def _parts(
+    s: Evidence, e: Electrode, counts: bool | None, why: str, connected: bool | None
+) -> Iterator[CountedPart]:
     yield CountedPart("present", "yes" if e.kind else "not said", True if e.kind else None)
     if e.kind in MUST_BE_USED:
         yield CountedPart("must be used", "yes: it is there", connected)
@@ -178,7 +180,9 @@ def _fittings(e: Electrode) -> Iterator[CountedPart]:
     yield CountedPart("lands on", e.lands or "not said", None if e.lands is None else True)
 
 
-def _together(study: SiteStudy, electrodes, rows) -> float | None:
+def _together(
+    study: SiteStudy, electrodes: list[Electrode], rows: tuple[CountedElectrode, ...]
+) -> float | None:
     """Those that count (or may) and are connected, all together, Ω."""
     from .. import earth
 
@@ -190,7 +194,7 @@ def _together(study: SiteStudy, electrodes, rows) -> float | None:
     soil = filled.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
     shapes = shapes_on_plan(filled.electrodes)
     placed = [shapes[e.id] for e in here if e.id in shapes]
-    apart = [e.ohm for e in here if e.id not in shapes]
+    apart = [e.ohm for e in here if e.id not in shapes and e.ohm is not None]
     ohms = [earth.sum_of(placed, soil)] if placed else []
     return earth.parallel([*ohms, *apart])
 
@@ -210,7 +214,7 @@ def _missing(rows: tuple[CountedElectrode, ...], site: Installation) -> Iterator
         yield "a water pipe needs another electrode beside it"
 
 
-def _schools(rows, s: Evidence) -> tuple[tuple[str, str, bool], ...]:
+def _schools(rows: tuple[CountedElectrode, ...], s: Evidence) -> tuple[tuple[str, str, bool], ...]:
     """(school, its answer, whether it is followed here) where one rod or plate stands alone."""
     used = [r for r in rows if r.counts is not False and r.is_connected is not False]
     made = [r for r in used if r.kind in ("rod", "plate")]

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from ..errors import BadInput, number_in
 from .base import PLAN_FT, Element
 from .earthing import Electrode, Metal
-from .edits import Edit, Set
+from .edits import Set
 from .installation import Installation, name_of
 from .power import Building, Panel
 
@@ -124,7 +124,13 @@ def _buildings(site: Installation) -> dict[str, Footprint]:
     return found
 
 
-def _usual(site: Installation, electrode: Electrode, home: Footprint, spots, rods) -> Spot:
+def _usual(
+    site: Installation,
+    electrode: Electrode,
+    home: Footprint,
+    spots: dict[str, Spot],
+    rods: dict[str, int],
+) -> Spot:
     """Where an electrode of its kind usually is."""
     if electrode.kind == "concrete":
         return Spot(home.x + 1, home.y + 0.5, True)
@@ -142,14 +148,14 @@ def _usual(site: Installation, electrode: Electrode, home: Footprint, spots, rod
     )
 
 
-def place_edits(site: Installation, id_: str, x: float, y: float) -> tuple[Edit, ...]:
+def place_edits(site: Installation, id_: str, x: float, y: float) -> tuple[Set, ...]:
     """The edits that put an element at a foot of the plan. A rod that is known by its distance
     from another keeps that distance true; the other is placed too where it was only assumed."""
     element = site.elements().get(id_)
     if not isinstance(element, Electrode | Metal | Panel | Building):
         raise BadInput("Only buildings, panels, electrodes and pipes stand on the plan.")
     x, y = (round(number_in(v, "Place", -PLAN_FT, PLAN_FT, "ft")) for v in (x, y))
-    edits: list[Edit] = [
+    edits: list[Set] = [
         Set(path=f"{id_}.east_ft", value=float(x)),
         Set(path=f"{id_}.north_ft", value=float(y)),
     ]
@@ -168,21 +174,22 @@ def place_edits(site: Installation, id_: str, x: float, y: float) -> tuple[Edit,
     return tuple(edits)
 
 
-def _known_now(id_: str, spot: Spot) -> list[Edit]:
+def _known_now(id_: str, spot: Spot) -> list[Set]:
     return [
         Set(path=f"{id_}.east_ft", value=float(round(spot.x))),
         Set(path=f"{id_}.north_ft", value=float(round(spot.y))),
     ]
 
 
-def _spacing(id_: str, a: tuple[float, float], b: tuple[float, float]) -> Edit:
+def _spacing(id_: str, a: tuple[float, float], b: tuple[float, float]) -> Set:
     apart = max(math.hypot(a[0] - b[0], a[1] - b[1]), 0.1)
     return Set(path=f"{id_}.spacing_ft", value=round(min(apart, 500.0), 1))
 
 
 def names_on_plan(site: Installation) -> dict[str, str]:
     """id → what it is called here: “rod 2” for the second rod nobody named."""
-    found, counts = {}, {}
+    found: dict[str, str] = {}
+    counts: dict[str, int] = {}
     for element in (*site.buildings, *site.panels, *site.electrodes, *site.metals):
         if isinstance(element, Electrode) and not element.name:
             word = SHORT_NAMES.get(element.kind or "", "electrode")
@@ -194,7 +201,7 @@ def names_on_plan(site: Installation) -> dict[str, str]:
     return found
 
 
-def read_spot(site: Installation, id_: str, text: str) -> tuple[Edit, ...]:
+def read_spot(site: Installation, id_: str, text: str) -> tuple[Set, ...]:
     """“8 ft from rod 1, north along the wall”, “3 ft east of the panel”, “12, 20”: where it stands.
 
     BadInput says what was not understood; nothing is guessed.
@@ -212,7 +219,7 @@ def read_spot(site: Installation, id_: str, text: str) -> tuple[Edit, ...]:
     apart = float(feet[1]) * (3.28084 if feet[2] == "m" else 1.0)
     plan, way = plan_of(site), WAYS[_SHORT.get(ways[0], ways[0])]
     spot = plan.spots[other]
-    edits: list[Edit] = []
+    edits: list[Set] = []
     element, elements = site.elements()[id_], site.elements()
     rods = isinstance(element, Electrode) and isinstance(elements[other], Electrode)
     if known_spot(elements[other]) is None:
@@ -223,7 +230,7 @@ def read_spot(site: Installation, id_: str, text: str) -> tuple[Edit, ...]:
         moved = [e for e in moved if e.path != f"{id_}.spacing_ft"]
         moved.append(Set(path=f"{id_}.near", value=other))
         moved.append(_spacing(id_, (x, y), (round(spot.x), round(spot.y))))
-    paths = {e.path for e in moved if isinstance(e, Set)}
+    paths = {e.path for e in moved}
     return (*(e for e in edits if e.path not in paths), *moved)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from .. import tables
+from ..site import Array
 
 EVERY_FT = 10.0
 
@@ -39,7 +40,7 @@ def _row(key: str, edition: int, **figures: str) -> Label | None:
     return None
 
 
-def labels_of(array, edition: int, volts_ac: float = 240.0) -> tuple[LabelCount, ...]:
+def labels_of(array: Array, edition: int, volts_ac: float = 240.0) -> tuple[LabelCount, ...]:
     """Every label of an array and how many; of what nobody said, none is counted."""
     volts = f"{array.voc_v:g}" if array.voc_v else "–"
     figures = {"volts": volts, "amps": f"{array.ac_a:g}" if array.ac_a else "–",

@@ -18,7 +18,7 @@ from .. import earth, tables
 from ..assume import Assumed
 from ..network.soil import shapes_on_plan
 from ..network.solver import EARTH, Network, Solution
-from ..site import Electrode
+from ..site import Circuit, Electrode, Feeder
 from ..site.plan import plan_of
 from ..vocabulary.units import FOOT_M
 from .spine import HOT_C
@@ -87,7 +87,8 @@ def ground_study(assumed: Assumed, states: States, electrode_id: str) -> GroundS
     profile, step_v, reach_v = _surface(shapes, flows, soil, electrode_id, volts)
     own = shapes[electrode_id].ohm
     rest = abs(fault.thevenin_ohm) - own  # under 0 where others near it help to carry
-    ratings = [r.breaker.rating_a for r in (*site.circuits, *site.feeders) if r.breaker.rating_a]
+    runs: list[Circuit | Feeder] = [*site.circuits, *site.feeders]
+    ratings = [r.breaker.rating_a for r in runs if r.breaker.rating_a]
     least = min(ratings, default=None)
     return GroundStudy(
         electrode=electrode_id,
@@ -135,7 +136,9 @@ def _lifted(states: States, electrode: Electrode) -> Solution:
     return lifted.factor()
 
 
-def _into_soil(solution, volts, shapes, amps: float, driven: str) -> dict[str, float]:
+def _into_soil(
+    solution: Solution, volts: np.ndarray, shapes: dict[str, earth.Shape], amps: float, driven: str
+) -> dict[str, float]:
     """Amperes that each electrode gives to the soil: the driven one's, less what others take."""
     found = dict.fromkeys(shapes, 0.0)
     for id_ in shapes:
@@ -152,7 +155,9 @@ def _into_soil(solution, volts, shapes, amps: float, driven: str) -> dict[str, f
     return found
 
 
-def _surface(shapes, flows, soil: float, driven: str, most: float):
+def _surface(
+    shapes: dict[str, earth.Shape], flows: dict[str, float], soil: float, driven: str, most: float
+) -> tuple[tuple[tuple[float, float], ...], float, float]:
     """(profile, step volts, reach volts) along the line through the driven electrode, away from
     the nearest other one."""
     at = shapes[driven]
@@ -173,7 +178,7 @@ def _surface(shapes, flows, soil: float, driven: str, most: float):
     return profile, step_v, reach_v
 
 
-def _away(at, others: Sequence[earth.Shape]) -> tuple[float, float]:
+def _away(at: tuple[float, float], others: Sequence[earth.Shape]) -> tuple[float, float]:
     """The way across the line to the nearest other electrode: east where there is none."""
     nearest = min(others, key=lambda s: math.hypot(s.x - at[0], s.y - at[1]), default=None)
     if nearest is None:

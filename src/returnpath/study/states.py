@@ -5,6 +5,7 @@ entered, or at both ends where it is not known: 0.2 and 25 Ω, the worse kept.
 """
 
 from functools import cached_property
+from typing import Any
 
 from ..assume import Assumed
 from ..network.build import State
@@ -48,7 +49,15 @@ class States:
         """Ohms of the utility's neutral to earth: as entered, else both ends."""
         return self.spine.utility_earths()
 
-    def solve(self, source, celsius, outdoor, factor, loads=False, circuits=None):
+    def solve(
+        self,
+        source: Any,
+        celsius: float,
+        outdoor: float,
+        factor: float,
+        loads: bool = False,
+        circuits: tuple[Circuit, ...] | None = None,
+    ) -> tuple[Solved, ...]:
         """One Solved for each utility earth, with ``circuits`` (every one unless given)."""
         state = State(self.supply.id, source, celsius, outdoor, factor, loads=loads)
         return solved_each(self.site, state, circuits, self.wiring, self.utility_earths())

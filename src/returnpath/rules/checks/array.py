@@ -1,11 +1,14 @@
 """Arrays: frames, rails, EGCs, electrode, detection."""
 
+from collections.abc import Iterator
+
 from ... import sizing, tables
-from ...site import Remove, Set
+from ...site import Array, Remove, Set
 from ...site.roof import name_of_frame
+from ...study.array import ArrayStudy
 from ...study.roof import RoofStudy, whose_fault
-from ...working import show_volts
-from ..registry import Evidence, check
+from ...working import Working, show_volts
+from ..registry import Evidence, Yielded, check
 
 name = tables.size_name
 BUILT_NOW = 2023
@@ -13,11 +16,11 @@ BUILT_NOW = 2023
 OWN_ELECTRODE = (2008, 2014)
 
 
-def _built(array, s: Evidence) -> int:
+def _built(array: Array, s: Evidence) -> int:
     return min(array.built_under or s.edition, BUILT_NOW)
 
 
-def edition_of(array, s: Evidence) -> int:
+def edition_of(array: Array, s: Evidence) -> int:
     """The edition in force when the array was built."""
     built = _built(array, s)
     return max((e for e in tables.EDITIONS if e <= built), default=tables.EDITIONS[0])
@@ -31,7 +34,7 @@ def edition_of(array, s: Evidence) -> int:
     topic="array_bond",
     needs=("arrays.frames", "arrays.rails_listed", "study"),
 )
-def frame_unbonded(s: Evidence):
+def frame_unbonded(s: Evidence) -> Iterator[Yielded]:
     studies = {a.array: a for a in s.study.arrays}
     for array in s.filled.arrays:
         if array.id in studies and array.frames not in ("none", "some"):
@@ -49,7 +52,7 @@ def frame_unbonded(s: Evidence):
             )
 
 
-def _open_joints(s: Evidence, array, study):
+def _open_joints(s: Evidence, array: Array, study: ArrayStudy) -> Iterator[Yielded]:
     """Frames that float behind joints that are open: one module's washer is told from a rail."""
     if not any(j.on.element == array.id for j in s.filled.joints) and array.rails_listed != "no":
         return
@@ -85,7 +88,7 @@ def _open_joints(s: Evidence, array, study):
     topic="array_bond",
     needs=("arrays.boxes", "arrays.rails"),
 )
-def rail_unbonded(s: Evidence):
+def rail_unbonded(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         for fact, words in (("rails", "rails"), ("boxes", "metal boxes")):
             if getattr(array, fact) == "not bonded":
@@ -98,7 +101,7 @@ def rail_unbonded(s: Evidence):
                 )
 
 
-def _needed(s: Evidence, array):
+def _needed(s: Evidence, array: Array) -> Working:
     return sizing.smallest_array_egc(
         array.isc_a,
         array.strings,
@@ -124,7 +127,7 @@ def _needed(s: Evidence, array):
         "arrays.strings",
     ),
 )
-def array_egc_small(s: Evidence):
+def array_egc_small(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         size = array.egc_size
         if size is None or tables.is_metric(size) or not array.isc_a:
@@ -151,7 +154,7 @@ def array_egc_small(s: Evidence):
     topic="array_egc",
     needs=("arrays.egc_exposed", "arrays.egc_size", "arrays.isc_a", "arrays.strings"),
 )
-def array_egc_exposed_small(s: Evidence):
+def array_egc_exposed_small(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         size = array.egc_size
         if array.egc_exposed != "yes" or size is None or tables.is_metric(size):
@@ -174,7 +177,7 @@ def array_egc_exposed_small(s: Evidence):
     topic="array_egc_route",
     needs=("arrays.built_under", "arrays.egc_with_circuit"),
 )
-def array_egc_apart(s: Evidence):
+def array_egc_apart(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         if array.egc_with_circuit == "no":
             yield s.found(
@@ -197,7 +200,7 @@ APART_SINCE = 2008
     topic="array_electrode",
     needs=("arrays.built_under", "arrays.electrode"),
 )
-def array_electrode_by_edition(s: Evidence):
+def array_electrode_by_edition(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         if array.electrode is not None or array.built_under is None:
             continue
@@ -218,7 +221,7 @@ def array_electrode_by_edition(s: Evidence):
     topic="array_detector",
     needs=("arrays.detector",),
 )
-def ground_fault_detector_missing(s: Evidence):
+def ground_fault_detector_missing(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         if array.detector == "no":
             yield s.found(

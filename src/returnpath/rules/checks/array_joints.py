@@ -1,18 +1,21 @@
 """Arrays, joint by joint: hardware, combined earth conductors, bars fed twice, labels."""
 
+from collections.abc import Iterator
+
 from ... import solar
-from ...site import Remove, Set
+from ...site import Array, Joint, Remove, Set
 from ...site.roof import name_of_joint
 from ...solar.volts import ADVICE
 from ...working import figures
-from ..registry import LOCAL, Evidence, check
+from ..finding import LOCAL
+from ..registry import Evidence, Yielded, check
 from .array import _built, edition_of
 
 FAMILY = "array"
 COMBINED = (2011, 2014)  # editions under which one conductor could be both
 
 
-def _hardware(s: Evidence, kind: str):
+def _hardware(s: Evidence, kind: str) -> Iterator[tuple[Array, list[Joint]]]:
     """(array, the branches of its joints with this wrong with them)."""
     for array in s.filled.arrays:
         joints = [j for j in s.filled.joints if j.hardware == kind and j.on.element == array.id]
@@ -20,12 +23,12 @@ def _hardware(s: Evidence, kind: str):
             yield array, joints
 
 
-def _where(joints) -> str:
+def _where(joints: list[Joint]) -> str:
     names = [name_of_joint(j.on.part) for j in joints]
     return names[0] if len(names) == 1 else f"{len(names)} joints ({', '.join(names[:3])})"
 
 
-def _mended(joints) -> tuple[Set | Remove, ...]:
+def _mended(joints: list[Joint]) -> tuple[Set | Remove, ...]:
     """Edits that make them good: a joint that is loose or open besides stays as that."""
     return tuple(
         Set(path=f"{j.id}.hardware", value=None)
@@ -43,7 +46,7 @@ def _mended(joints) -> tuple[Set | Remove, ...]:
     topic="array_bond",
     needs=("joints.hardware", "joints.ohm", "joints.on", "joints.open"),
 )
-def lug_indoor_outdoors(s: Evidence):
+def lug_indoor_outdoors(s: Evidence) -> Iterator[Yielded]:
     for array, joints in _hardware(s, "indoor lug"):
         yield s.found(array, f"An indoor lug outdoors: {_where(joints)}.",
                       "Replace it by a lug listed for outdoors and direct burial.",
@@ -58,7 +61,7 @@ def lug_indoor_outdoors(s: Evidence):
     topic="array_bond",
     needs=("joints.hardware", "joints.ohm", "joints.on", "joints.open"),
 )
-def lug_two_wires(s: Evidence):
+def lug_two_wires(s: Evidence) -> Iterator[Yielded]:
     for array, joints in _hardware(s, "two wires"):
         yield s.found(array, f"Two wires in one lug: {_where(joints)}.",
                       "One conductor to a lug, unless it is marked for two.",
@@ -73,7 +76,7 @@ def lug_two_wires(s: Evidence):
     topic="array_metals",
     needs=("joints.hardware", "joints.ohm", "joints.on", "joints.open"),
 )
-def copper_on_aluminium(s: Evidence):
+def copper_on_aluminium(s: Evidence) -> Iterator[Yielded]:
     for array, joints in _hardware(s, "copper on aluminum"):
         yield s.found(array, f"Copper on aluminum: {_where(joints)}.",
                       "Stainless steel or tinned copper between them.",
@@ -88,7 +91,7 @@ def copper_on_aluminium(s: Evidence):
     topic="array_bond",
     needs=("joints.hardware", "joints.ohm", "joints.on", "joints.open"),
 )
-def washer_reused(s: Evidence):
+def washer_reused(s: Evidence) -> Iterator[Yielded]:
     for array, joints in _hardware(s, "washer reused"):
         yield s.found(array, f"A washer used before: {_where(joints)}.",
                       "A new one at each of them.",
@@ -103,7 +106,7 @@ def washer_reused(s: Evidence):
     topic="array_combined",
     needs=("arrays.built_under", "arrays.earth_splice"),
 )
-def combined_earth_conductor_spliced(s: Evidence):
+def combined_earth_conductor_spliced(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         if array.earth_splice == "other" and edition_of(array, s) in COMBINED:
             yield s.found(
@@ -137,7 +140,7 @@ def combined_earth_conductor_spliced(s: Evidence):
         "arrays.voc_v",
     ),
 )
-def labels_missing(s: Evidence):
+def labels_missing(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         if array.labels != "no":
             continue
@@ -152,7 +155,7 @@ def labels_missing(s: Evidence):
         )
 
 
-def backfeed_of(s: Evidence, array):
+def backfeed_of(s: Evidence, array: Array) -> solar.Backfeed | None:
     """The bars that an array's breaker feeds, judged; None where a figure of it is not known or
     it does not feed any."""
     circuit = next((c for c in s.filled.circuits if c.id == array.circuit), None)
@@ -169,7 +172,7 @@ def backfeed_of(s: Evidence, array):
     return solar.backfeed(array.ac_a, main, panel.bus_a, _opposite(array))
 
 
-def _opposite(array) -> bool | None:
+def _opposite(array: Array) -> bool | None:
     return None if array.opposite_end is None else array.opposite_end == "yes"
 
 
@@ -189,7 +192,7 @@ def _opposite(array) -> bool | None:
         "feeders.breaker.rating_a",
     ),
 )
-def backfeed_over_bars(s: Evidence):
+def backfeed_over_bars(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         found = backfeed_of(s, array)
         if found is None or found.met:
@@ -223,7 +226,7 @@ def backfeed_over_bars(s: Evidence):
     topic="array_shutdown",
     needs=("arrays.built_under", "arrays.rapid_shutdown"),
 )
-def rapid_shutdown_missing(s: Evidence):
+def rapid_shutdown_missing(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         if array.rapid_shutdown == "no" and _built(array, s) >= SHUTDOWN_SINCE:
             yield s.found(
@@ -254,7 +257,7 @@ SHUTDOWN_SINCE = 2014
         "practice.voltage_drop",
     ),
 )
-def array_voltage_drop(s: Evidence):
+def array_voltage_drop(s: Evidence) -> Iterator[Yielded]:
     for array in s.filled.arrays:
         if not (array.imp_a and array.vmp_v and array.line_size and array.length_ft):
             continue

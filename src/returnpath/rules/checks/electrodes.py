@@ -1,9 +1,11 @@
 """Electrodes: what counts, what must be used, what joins them, and their conductors."""
 
+from collections.abc import Iterator
+
 from ... import sizing, tables
 from ...site import Add, Set
 from ...working import figures
-from ..registry import Evidence, check
+from ..registry import Evidence, Yielded, check
 
 name = tables.size_name
 LEAST_SPACING_FT = 6.0
@@ -297,7 +299,7 @@ def _stands_on_it(s: Evidence, pipe) -> bool:
     topic="water_entry",
     needs=("electrodes.entry_ft", "electrodes.kind"),
 )
-def water_connection_far(s: Evidence):
+def water_connection_far(s: Evidence) -> Iterator[Yielded]:
     for pipe in s.filled.electrodes:
         if pipe.kind == "water" and pipe.entry_ft is not None and pipe.entry_ft > ENTRY_FT:
             yield s.found(

@@ -1,12 +1,13 @@
 """Outbuilding: one supply, electrodes, four wires or the five conditions of three."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ... import sizing, tables
 from ...conductor import methods
 from ...site import Set
 from ...working import figures, show_amps
-from ..registry import Evidence, check
+from ..registry import Evidence, Yielded, check
 from .electrodes import two_rods
 from .neutral import neutral_amps
 from .return_path import apart, fourth_wire
@@ -331,7 +332,7 @@ def bonded_with_egc(s: Evidence):
     topic="cover",
     needs=("feeders.cover_in", "feeders.method"),
 )
-def feeder_cover_shallow(s: Evidence):
+def feeder_cover_shallow(s: Evidence) -> Iterator[Yielded]:
     for feeder in s.filled.feeders:
         least = cover_needed(feeder.method)
         if feeder.cover_in is not None and least is not None and feeder.cover_in < least:

@@ -164,7 +164,9 @@ def array(m: Making) -> None:
     ):
         if match := line.first(pattern):
             line.take(match)
-            facts |= more or {"rows": int(match[1]), "columns": int(match[2])}
+            size = {"rows": int(match[1]), "columns": int(match[2])} if more is None else {}
+            facts |= size
+            facts |= more or {}
             said.append(" ".join(match[0].split()))
     for pattern, name, unit in (
         (r"\bisc\s*[:=]?\s*(\d+(?:\.\d+)?)\s*a?\b", "isc_a", "A"),
