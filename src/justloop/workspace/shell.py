@@ -123,13 +123,13 @@ def rail(solved: SolvedSite, found, address: Address) -> list[RailStage]:
             current=key == address.stage,
             n=n,
         )
-        for n, (key, label) in enumerate(stages_of(site).items(), 1)
+        for n, (key, label) in enumerate(stages_of(site, address.stage).items(), 1)
     ]
 
 
-def stages_of(site) -> dict[str, str]:
-    """The stages a job has something for: no Array without one."""
-    return {k: v for k, v in STAGES.items() if k != "array" or site.arrays}
+def stages_of(site, current: str = "") -> dict[str, str]:
+    """The stages a job has something for, and where one stands: no Array without one."""
+    return {k: v for k, v in STAGES.items() if k != "array" or site.arrays or k == current}
 
 
 def next_line(solved: SolvedSite, found, address: Address) -> NextLine:
