@@ -30,10 +30,11 @@ TEXTS = """() => {
     range.selectNodeContents(node);
     for (const r of range.getClientRects()) {
       if (r.width < 2 || r.height < 2) continue;
-      const seen = host.closest('.map-box') && host.closest('.map-box').getBoundingClientRect();
+      const scrolls = host.closest('.map-box, .plan-box, .curve-box');
+      const seen = scrolls && scrolls.getBoundingClientRect();
       if (seen && (r.right > seen.right || r.left < seen.left)) continue;  // scrolled away
       const card = host.closest('.card, .next, .trial, .rail, .caution, .told');
-      const box = host.closest('.map-box svg') || card;
+      const box = host.closest('.map-box svg, .plan-box svg, .curve-box svg') || card;
       found.push({text: node.data.trim().slice(0, 40), host, box,
                   l: r.left, t: r.top, r: r.right, b: r.bottom});
     }

@@ -74,7 +74,7 @@ class AtWork(BrowserCase):
         self.assertIn("1.48 A of load rides", group.inner_text())
         group.locator("button:has-text('Try')").click()
         page.wait_for_selector(".trial")
-        self.assertIn("1.48 A → 0.0374 A", page.inner_text(".trial"))
+        self.assertIn("1.48 A → 0.0354 A", page.inner_text(".trial"))
         page.click(".rail a:has-text('Buildings')")
         page.wait_for_selector(".map-box svg")
         svg = page.text_content(".map-box svg")

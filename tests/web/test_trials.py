@@ -24,7 +24,7 @@ class Trying(Workspace):
         html = self.post("fix", key, stage="fix", **{"try": "1"}).content.decode()
         self.assertEqual(self.job.revisions.count(), 1)
         self.assertIn("On trial", html)
-        self.assertIn("1.48 A → 0.0374 A", html)
+        self.assertIn("1.48 A → 0.0354 A", html)
         self.assertIn("Bonded a second time", html)  # among what goes
         self.assertIn('data-look="load" aria-current="true"', html)
         circuit = self.place("Studio outlets")

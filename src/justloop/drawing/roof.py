@@ -42,7 +42,8 @@ def roof_scene(roof: RoofStudy, look: RoofLook) -> Scene:
             elif frame in hangs:
                 names = "frame-hangs"
             part = f"frame{frame}"
-            scene.open_link(look.href[part], f"{name_of_frame(frame)}: its joint")
+            state = ", floats" if frame in floats else ""
+            scene.open_link(look.href[part], f"{name_of_frame(frame)}: its joint{state}")
             scene.rect(names, x, y, wide, high, 3)
             if wide > 30:
                 says = "floats" if frame in floats and wide > 48 else str(c)

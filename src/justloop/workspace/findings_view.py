@@ -12,6 +12,7 @@ from ..address import Address
 from ..solved import SolvedSite, standing
 
 MOST_CHANGES = 3
+MOST_FIRST = 9  # rows of the fix list that stand open
 MOST_WHOLE = 4  # findings of one row shown with all that can be done about them
 
 
@@ -87,6 +88,24 @@ class FixList:
     counts: list[tuple[str, int]]
     aside: list["SetAside"]
     parts: list[tuple[str, int]]
+
+    @property
+    def first(self) -> list[tuple["FixGroup", ShownFinding]]:
+        """What is mended first: every danger and the first fixes, each with its place."""
+        return self._all[: max(MOST_FIRST, self._dangers)]
+
+    @property
+    def rest(self) -> list[tuple["FixGroup", ShownFinding]]:
+        """The fixes after those."""
+        return self._all[max(MOST_FIRST, self._dangers) :]
+
+    @property
+    def _all(self) -> list[tuple["FixGroup", ShownFinding]]:
+        return [(group, one) for group in self.groups for one in group.items]
+
+    @property
+    def _dangers(self) -> int:
+        return sum(one.level == "danger" for _, one in self._all)
 
 
 @dataclass(frozen=True)

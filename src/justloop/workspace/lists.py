@@ -6,6 +6,8 @@ from django.utils.safestring import mark_safe
 
 from returnpath.rules import LEVELS
 from returnpath.site import name_of
+from returnpath.site.branches import branches_of
+from returnpath.site.validate import is_of_array
 from returnpath.vocabulary import GRAVE, FactPath, Level
 from returnpath.words import words
 from returnpath.working import Working, figures
@@ -165,6 +167,8 @@ def parts(solved: SolvedSite, found, address: Address) -> list[PartGroup]:
     levels, groups = levels_by_place(found), []
     for name, title in TITLES.items():
         elements = getattr(solved.site, name)
+        if name == "joints":  # an array's stand on its own stage
+            elements = [e for e in elements if not is_of_array(e.on, solved.site.elements())]
         if not elements:
             continue
         groups.append(
@@ -189,7 +193,10 @@ def _part_name(solved: SolvedSite, name: str, element) -> str:
     if name == "electrodes" and element.length_ft:
         text += f", {element.length_ft:g} ft"
     if name == "joints":
-        text = f"{'Open' if element.open == 'yes' else 'Loose'} joint on {element.on}"
+        of = solved.site.elements().get(element.on.element)
+        branch = branches_of(solved.site).get(element.on, element.on.part)
+        where = f"{branch} of {name_of(of)}" if of is not None else branch
+        text = f"{'Open' if element.open == 'yes' else 'Loose'} joint: {where}"
     return text
 
 
