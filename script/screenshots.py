@@ -76,19 +76,16 @@ def take(page, context) -> None:
     page.goto(f"{job}/buildings")
     page.click(".map-card a:has-text('Table saw')")
     page.wait_for_selector("text=Line to enclosure at Table saw")
-    page.click("[data-look=touch]")
-    shoot(page, "touch")
     page.click("[data-look=neutral]")
     shoot(page, "lost-neutral")
     page.goto(f"{job}/practice")
     shoot(page, "practice")
-    for stage in ("survey", "buildings", "prove", "fix"):
+    for stage in ("survey", "earth", "buildings", "array", "prove", "fix"):
         page.goto(f"{job}/{stage}")
         shoot(page, stage)
         if stage == "prove":
             page.click(".prove tbody th a:has-text('Table saw')")
             page.wait_for_selector(".map-row")
-            shoot(page, "prove-map")
     page.click(".wide-findings .finding:has-text('Loft studio') button:has-text('Try')")
     page.wait_for_selector(".trial")
     shoot(page, "try")

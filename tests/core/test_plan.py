@@ -121,6 +121,13 @@ class Counts(unittest.TestCase):
         unused = self.systems(Set(path="e9.joined", value="no"))[0]
         self.assertIn("must be connected", unused.missing[0])
 
+    def test_pipes_stand_beside_them(self):
+        pipe = {"kind": "water", "material": "metal", "bonded": "yes", "bond_size": "8"}
+        (service, *_) = self.systems(Add(to="metals", facts=pipe))
+        found = {p.what: p for p in service.pipes[-1].parts}
+        self.assertFalse(found["its bond"].met)
+        self.assertTrue(found["bonded"].met)
+
     def test_both_schools_of_a_lone_rod(self):
         gone = ("e9", "e11")
         from returnpath.site import Remove

@@ -1,8 +1,11 @@
 """Soil in layers, electrodes by plan, tests of an electrode: against computations of their own."""
 
 import itertools
+import json
 import math
+import tempfile
 import unittest
+from pathlib import Path
 
 import numpy as np
 from hypothesis import given, settings
@@ -200,6 +203,13 @@ class CommandLine(unittest.TestCase):
                            "--json")  # fmt: skip
         self.assertEqual(code, 0)
         self.assertIn('"layers": 2', out)
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "out.json"
+            file.write_text(out, "utf-8")
+            again = run("soil", "--csv", str(file), "--season", "wet", "--json")[1]
+            self.assertEqual(json.loads(again)["value"], json.loads(out)["value"])
+            file.write_text('{"a": 1}', "utf-8")
+            self.assertEqual(run("soil", "--csv", str(file))[0], 2)
         code, out, _ = run("three-point", "--far", "100", "52 24.5", "62 25", "72 25.8")
         self.assertEqual((code, out.splitlines()[0]), (0, "Three-point test: 25 Ω"))
         code, out, _ = run("electrodes", "rod 0,0 8", "rod 6,0 8")

@@ -21,6 +21,7 @@ from returnpath.site.roof import (
 )
 from returnpath.study.array import ArrayStudy
 from returnpath.study.roof import JointStudy, RoofStudy
+from returnpath.tables import size_name
 from returnpath.vocabulary import BranchId
 from returnpath.working import figures, show_volts
 
@@ -117,6 +118,7 @@ class VoltsView:
     is_limit: bool
     is_over: bool
     of: str
+    gauges: tuple[tuple[str, str, str, bool], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -336,7 +338,18 @@ def _volts(solved: SolvedSite, array: Array, address: Address) -> VoltsView:
         limit,
         rows[0].share > solar.volts.ADVICE,
         f"{figures(array.imp_a)} A a string at {array.vmp_v:g} V, {array.length_ft:g} ft one way",
+        tuple(_gauge(array, size) for size in GAUGES),
     )
+
+
+GAUGES = ("14", "12", "10", "8", "6", "4")
+
+
+def _gauge(array: Array, size: str) -> tuple[str, str, str, bool]:
+    """(size, volts, share, whether it is the one there) with another d.c. wire."""
+    ours = solar.drop_rows(array.imp_a, array.vmp_v, array.length_ft, size)[0]
+    share = f"{ours.share * 100:.1f} %"
+    return size_name(size), f"{ours.volts:.1f} V", share, size == array.line_size
 
 
 def _labels(solved: SolvedSite, array: Array, address: Address) -> LabelsView:

@@ -270,13 +270,13 @@ def _system(one: ElectrodeSystem, address: Address, levels: dict) -> SystemView:
             href=address.to(at=e.id, tab="facts"),
             name=e.name[:1].upper() + e.name[1:],
             says=e.why,
-            mark=MARKS[e.counts],
+            mark="pipe" if e in one.pipes else MARKS[e.counts],
             ohm="–" if e.ohm is None or e.counts is False else f"{figures(e.ohm)} Ω",
             is_estimate=e.is_estimate,
             level=grave_at(levels, e.id),
             parts=tuple((p.what, p.says, MARKS[p.met]) for p in e.parts),
         )
-        for e in one.electrodes
+        for e in (*one.electrodes, *one.pipes)
     )
     ohm = f"{figures(one.ohm)} Ω" if one.ohm is not None else "–"
     return SystemView(one.name, rows, ohm, one.missing, one.schools)

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import json
 import sys
 from argparse import Namespace
 from collections.abc import Iterator
@@ -21,14 +22,14 @@ def add_to(calls: Any) -> None:
     """The calls of this module."""
     soil = calls.add_parser("soil", help="one or two layers from four-pin readings")
     soil.add_argument("reading", nargs="*", help="“5 ft 12.1”: spacing, then ohms")
-    soil.add_argument("--csv", help="file of readings: spacing_ft,ohm (- for standard input)")
+    soil.add_argument("--csv", help="readings as CSV spacing_ft,ohm or JSON; - standard input")
     soil.add_argument("--season", choices=[s for s, _, _ in earth.seasons()], default="")
     soil.add_argument("--json", action="store_true")
     soil.set_defaults(run=_soil)
     fall = calls.add_parser("three-point", help="an electrode from its three-point test")
     fall.add_argument("reading", nargs="*", help="“62 24.5”: percent of the distance, then ohms")
     fall.add_argument("--far", type=float, required=True, help="current probe, ft from it")
-    fall.add_argument("--csv", help="file of readings: percent,ohm (- for standard input)")
+    fall.add_argument("--csv", help="readings as CSV percent,ohm or JSON; - standard input")
     fall.add_argument("--json", action="store_true")
     fall.set_defaults(run=_three_point)
     plan = calls.add_parser("electrodes", help="several electrodes by their places on the plan")
@@ -44,10 +45,30 @@ def _text(chosen: Namespace) -> str:
         parts.append(sys.stdin.read(MOST_BYTES))
     elif chosen.csv:
         try:
-            parts.append(Path(chosen.csv).read_text("utf-8")[:MOST_BYTES])
+            parts.append(_lines(Path(chosen.csv).read_text("utf-8")[:MOST_BYTES]))
         except (OSError, UnicodeDecodeError) as error:
             raise BadInput(f"{chosen.csv} cannot be read: {error}.") from None
     return "\n".join(parts)
+
+
+def _lines(text: str) -> str:
+    """CSV as it is; JSON (a list of objects, or what ``--json`` printed) as lines."""
+    if not text.lstrip().startswith(("[", "{")):
+        return text
+    try:
+        held = json.loads(text)
+        rows = held["readings"] if isinstance(held, dict) else held
+        return "\n".join(_line(row) for row in rows)
+    except (ValueError, KeyError, TypeError, AttributeError):
+        raise BadInput("That JSON holds no readings: a list of spacing_m and ohm.") from None
+
+
+def _line(row: dict[str, float]) -> str:
+    if "spacing_m" in row:
+        return f"{float(row['spacing_m'])} m {float(row['ohm'])}"
+    if "spacing_ft" in row:
+        return f"{float(row['spacing_ft'])} ft {float(row['ohm'])}"
+    return f"{float(row['share']) * 100} {float(row['ohm'])}"
 
 
 def _soil(chosen: Namespace) -> int:

@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 from .. import tables
 from ..network.soil import shapes_on_plan
-from ..site import Electrode, Installation
+from ..site import Electrode, Installation, Metal
 from ..site.plan import names_on_plan
 from ..study import SiteStudy
 from ..tables import metal_name
 from ..working import figures
+from .checks.bonding import water_bond_needed
 from .checks.electrodes import (
     LEAST_DEPTH_IN,
     LEAST_PIPE_FT,
@@ -59,6 +60,7 @@ class ElectrodeSystem:
     panel: str
     name: str
     electrodes: tuple[CountedElectrode, ...]
+    pipes: tuple[CountedElectrode, ...]
     ohm: float | None
     missing: tuple[str, ...]
     schools: tuple[tuple[str, str, bool], ...]
@@ -106,11 +108,13 @@ def electrode_systems(evidence: Evidence) -> tuple[ElectrodeSystem, ...]:
     found = []
     for panel, electrodes in groups.items():
         rows = tuple(_electrode(evidence, e, names[e.id]) for e in electrodes)
+        pipes = tuple(_pipes(evidence, panel, names))
         found.append(
             ElectrodeSystem(
                 panel=panel,
                 name=evidence.panels[panel].name or "Panel",
                 electrodes=rows,
+                pipes=pipes,
                 ohm=_together(study, electrodes, rows),
                 missing=tuple(_missing(rows, raw)),
                 schools=_schools(rows, evidence),
@@ -197,6 +201,53 @@ def _together(
     apart = [e.ohm for e in here if e.id not in shapes and e.ohm is not None]
     ohms = [earth.sum_of(placed, soil)] if placed else []
     return earth.parallel([*ohms, *apart])
+
+
+def _pipes(s: Evidence, panel: str, names: dict[str, str]) -> Iterator[CountedElectrode]:
+    """The pipes and metal of a building: no electrodes by themselves, but bonded or not."""
+    for metal in s.site.metals:
+        home = metal.panel if metal.panel and s.is_downstream(metal.panel) else s.at_service
+        if home != panel or metal.material == "none":
+            continue
+        if metal.material == "plastic":
+            why, bonded = "plastic: nothing to bond", True
+        else:
+            why = {"yes": "bonded", "no": "not bonded"}.get(metal.bonded or "", "bonded?")
+            bonded = metal.bonded == "yes"
+        if metal.past_repair == "yes":
+            why, bonded = "a plastic repair cuts it off from its bond", False
+        known = metal.bonded is not None or metal.material == "plastic"
+        yield CountedElectrode(
+            id=metal.id,
+            name=names[metal.id],
+            kind=metal.kind,
+            counts=False,
+            why=f"{metal.material or 'metal'} pipe, no electrode here: {why}"
+            if metal.kind in ("water", "gas")
+            else why,
+            is_connected=bonded if known else None,
+            ohm=None,
+            is_estimate=False,
+            parts=tuple(_pipe_parts(s, metal, bonded if known else None, why)),
+        )
+
+
+def _pipe_parts(s: Evidence, metal: Metal, bonded: bool | None, why: str) -> Iterator[CountedPart]:
+    yield CountedPart("made of", metal.material or "not said", metal.material is not None or None)
+    yield CountedPart("bonded", why, bonded)
+    if metal.kind == "water" and metal.material != "plastic":
+        needed = water_bond_needed(s, metal)
+        size = tables.size_name(metal.bond_size) if metal.bond_size else "not said"
+        if needed is not None:
+            meets = None
+            if metal.bond_size and not tables.is_metric(metal.bond_size):
+                meets = tables.area(metal.bond_size) >= tables.area(str(needed.value))
+            words = f"{size}; {tables.size_name(str(needed.value))} needed"
+            yield CountedPart("its bond", words, meets)
+    if metal.shared_main == "yes":
+        yield CountedPart(
+            "shared main", "carries the neighbors' current; hides a lost neutral", None
+        )
 
 
 def _missing(rows: tuple[CountedElectrode, ...], site: Installation) -> Iterator[str]:

@@ -1,7 +1,8 @@
 """Bonding: pipes, gas, structure, the intersystem termination, pools."""
 
 from ... import sizing, tables
-from ...site import Set
+from ...site import Metal, Set
+from ...working import Working
 from ..finding import MAKER, Authority
 from ..registry import Evidence, check
 
@@ -61,13 +62,13 @@ def water_bond_missing(s: Evidence):
 
 
 def _copper(s: Evidence, pipe) -> tuple[str, ...]:
-    needed = _water_size(s, pipe)
+    needed = water_bond_needed(s, pipe)
     return (f"{name(needed.value)} copper",) if needed else ()
 
 
 def _sized(s: Evidence, pipe) -> tuple[Set, ...]:
     """The edit that gives its bond the least size, where the tables have one."""
-    needed = _water_size(s, pipe)
+    needed = water_bond_needed(s, pipe)
     return (Set(path=f"{pipe.id}.bond_size", value=needed.value),) if needed else ()
 
 
@@ -86,7 +87,7 @@ def _building_feeder(s: Evidence, metal):
     return None
 
 
-def _water_size(s: Evidence, pipe):
+def water_bond_needed(s: Evidence, pipe: Metal) -> Working | None:
     """By the service conductors; in another building by its feeder. None where not known."""
     metal = pipe.bond_material or "copper"
     feeder = _building_feeder(s, pipe)
@@ -132,7 +133,7 @@ def water_bond_small(s: Evidence):
     for pipe in s.filled.metals:
         if pipe.kind != "water" or pipe.bonded != "yes" or pipe.bond_size is None:
             continue
-        needed = _water_size(s, pipe)
+        needed = water_bond_needed(s, pipe)
         if needed is None or tables.is_metric(pipe.bond_size):
             continue
         if tables.area(pipe.bond_size) < tables.area(needed.value):
@@ -332,7 +333,7 @@ def structure_bond_check(s: Evidence):
 
 def _structure_size(s: Evidence, frame):
     """As the water pipe of its building; None where that is not known."""
-    return _water_size(s, frame)
+    return water_bond_needed(s, frame)
 
 
 @check(
