@@ -22,6 +22,7 @@ SMALL_TARGETS = """() => [...document.querySelectorAll(
 ALL_OPEN = """() => {
   for (const d of document.querySelectorAll('details')) d.open = true;
   for (const t of document.querySelectorAll('[data-tab-of]')) t.hidden = false;
+  for (const b of document.querySelectorAll('.sheet-bar')) b.style.position = 'static';
   for (const b of document.querySelectorAll('.bench'))
     { b.style.position = 'static'; b.style.maxHeight = 'none'; }
   if (innerWidth < 641 && document.getElementById('bench')) location.hash = '#bench';

@@ -75,7 +75,7 @@ class Roof(unittest.TestCase):
 
     def test_one_modules_washer_is_told_from_a_whole_row(self):
         cases = (
-            ("frame2m3", ("2m3",), "one module"),
+            ("frame2m3", ("2m3",), "its own joint"),
             ("splice2s1", ("2m5", "2m6", "2m7"), "3 frames of row 2 behind one splice"),
             (
                 "jumper2",

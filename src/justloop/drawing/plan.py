@@ -80,11 +80,12 @@ def _reach(electrode: Electrode) -> float:
 
 
 class _Labels:
-    """Puts words where no other words are."""
+    """Puts words where no other words are, and no line where that can be."""
 
     def __init__(self, scene: Scene, frame: Frame):
         self.scene, self.frame = scene, frame
         self.taken: list[tuple[float, float, float, float]] = []
+        self.lines: list[tuple[float, float, float, float]] = []
 
     def block(self, x: float, y: float, wide: float, high: float) -> None:
         """Nothing is written on this box."""
@@ -95,7 +96,8 @@ class _Labels:
         steps = max(int(math.hypot(b[0] - a[0], b[1] - a[1]) / 7), 1)
         for n in range(steps + 1):
             x, y = a[0] + (b[0] - a[0]) * n / steps, a[1] + (b[1] - a[1]) * n / steps
-            self.block(x - thick / 2, y - thick / 2, thick, thick)
+            half = thick / 2
+            self.lines.append((x - half, y - half, x + half, y + half))
 
     def put(self, names: str, x: float, y: float, text: str, away: float = 9.0) -> None:
         """Beside a point: right, left, above, below, whichever is free first."""
@@ -112,15 +114,17 @@ class _Labels:
             (x + away, y + 49, "start"), (x - away, y + 49, "end"),
             (x + away, y - 27, "start"), (x - away, y - 27, "end"),
         ]  # fmt: skip
-        for at_x, at_y, anchor in spots:
+        # Where every spot has a line under it, words on a line are better than none.
+        tried = [(spot, clear) for clear in (True, False) for spot in spots]
+        for (at_x, at_y, anchor), clear in tried:
             left = at_x - {"start": 0.0, "middle": wide / 2, "end": wide}[anchor]
             box = (left, at_y - 12, left + wide, at_y + 4)
-            if self._is_free(box):
+            if self._is_free(box, clear):
                 self.taken.append(box)
                 self.scene.text(names, at_x, at_y, text, anchor)
                 return
 
-    def _is_free(self, box) -> bool:
+    def _is_free(self, box: tuple[float, float, float, float], clear: bool) -> bool:
         if box[0] < 4 or box[2] > WIDTH - 4 or box[1] < 4 or box[3] > self.frame.height - 4:
             return False
         return all(

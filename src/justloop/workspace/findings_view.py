@@ -12,7 +12,7 @@ from ..address import Address
 from ..solved import SolvedSite, standing
 
 MOST_CHANGES = 3
-MOST_FIRST = 9  # rows of the fix list that stand open
+MOST_FIRST = 8  # rows of the fix list that stand open
 MOST_WHOLE = 4  # findings of one row shown with all that can be done about them
 
 

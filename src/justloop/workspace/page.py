@@ -73,6 +73,8 @@ class WorkspacePage:
     # The chosen loop.
     verdict: str = ""
     verdict_short: str = ""
+    sheet_words: str = ""
+    is_own_loop: bool = True
     verdict_mark: str = ""
     verdict_note: str = ""
     loop_rating: str = ""

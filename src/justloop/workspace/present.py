@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from django.utils.safestring import mark_safe
 
-from returnpath.rules import summary, whatifs
+from returnpath.rules import LEVELS, summary, whatifs
 from returnpath.site import Circuit, Practice, name_of, read_place
 
 from ..address import FIRST, MAP_STAGES, STAGES, Address, job_address
@@ -101,6 +101,12 @@ def workspace(
     context |= _bench(solved, address, typed, found, trying)
     if loop is not None:
         context |= loop_context(solved, loop, address, typed)
+    own = loop is not None and address.loop == address.at
+    # Beside a part's name stands its own verdict, or its worst finding: never another place's.
+    here = context["findings"].here
+    worst = min((f.level for f in here), key=LEVELS.index, default="")
+    context["sheet_words"] = context.get("verdict_short", "") if own else str(worst)
+    context["is_own_loop"] = own or address.stage not in ("earth", "array")
     context |= _stage(job, revision, solved, address, found, before, typed)
     context["sizes"] = lists.sizes(solved, address)
     context["tabs"] = tabs.tabs(address, context)

@@ -145,7 +145,7 @@ def whose_fault(roof: RoofStudy) -> tuple[str, ...]:
             continue
         rows = {f.partition("m")[0] for f in j.hangs}
         if len(j.hangs) == 1 and j.joint.kind == "frame":
-            found.append(f"one module's washer: {j.joint.part}")
+            found.append("its own joint is open, no other's")
         elif len(rows) == 1:
             found.append(f"{len(j.hangs)} frames of row {min(rows)} behind one {j.joint.kind}")
         else:

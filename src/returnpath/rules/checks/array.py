@@ -64,6 +64,7 @@ def _open_joints(s: Evidence, array: Array, study: ArrayStudy) -> Iterator[Yield
     first = name_of_frame(floating[0])
     who = first if len(floating) == 1 else f"{len(floating)} frames ({first} and others)"
     told = f": {'; '.join(behind[:3])}" if behind else ""
+    who = who[:1].upper() + who[1:]
     ids = [j.joint.part for j in roof.joints if j.is_open and j.hangs]
     fix = tuple(Remove(id=j.id) for j in s.filled.joints if j.on.element == array.id
                 and j.on.part in ids)  # fmt: skip
