@@ -127,8 +127,9 @@ class _Labels:
     def _is_free(self, box: tuple[float, float, float, float], clear: bool) -> bool:
         if box[0] < 4 or box[2] > WIDTH - 4 or box[1] < 4 or box[3] > self.frame.height - 4:
             return False
+        kept_off = (*self.taken, *self.lines) if clear else self.taken
         return all(
-            box[2] <= t[0] or box[0] >= t[2] or box[3] <= t[1] or box[1] >= t[3] for t in self.taken
+            box[2] <= t[0] or box[0] >= t[2] or box[3] <= t[1] or box[1] >= t[3] for t in kept_off
         )
 
 
