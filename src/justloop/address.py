@@ -18,10 +18,11 @@ STAGES = {
     "array": "Array",
     "prove": "Prove",
     "fix": "Fix list",
+    "readings": "Log",
 }
 MAP_STAGES = ("service", "buildings")  # Survey has the outline instead
 #: Where a group of stages begins, and what it is called.
-GROUPS = {"survey": "the place", "prove": "the proof"}
+GROUPS = {"survey": "the place", "prove": "the proof", "readings": "the work"}
 FIRST = "service"
 
 
@@ -99,7 +100,7 @@ def address_of(job, stage: str, chosen) -> Address:
         map="1" if text("map") else "",
         beside=text("beside", 20),
         show=text("show", 20),
-        q=_typed_in(chosen) or text("q", 1500 if stage in ("earth", "array") else 60),
+        q=_typed_in(chosen) or text("q", 1500 if stage in ("earth", "array", "readings") else 60),
         tab=text("tab") if text("tab") in TABS else "",
     )
 

@@ -15,7 +15,7 @@ from made_site import made_site
 
 #: A stage answers in its first screens; what is more is folded. CSS px at the laptop, the phone.
 TALLEST = {True: 1540, False: 3000}
-STAGES = ("survey", "service", "panels", "earth", "buildings", "array", "prove", "fix")
+STAGES = ("survey", "service", "panels", "earth", "buildings", "array", "prove", "fix", "readings")
 
 #: Every line of visible text with its box and its card; pairs that meet, and those that leave.
 TEXTS = """() => {

@@ -5,15 +5,12 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from returnpath.readings import reading_kinds
+
 from ..jobs.models import Job
 
-
-class ReadingKind(models.TextChoices):
-    """What was read."""
-
-    THREE_POINT = "three-point", "three-point test"
-    CLAMP = "clamp", "clamp on an electrode"
-    SOIL = "soil", "soil, four pins"
+#: A reading of the place itself, not of a part of it.
+SOIL = "soil"
 
 
 class LoggedReading(models.Model):
@@ -25,13 +22,14 @@ class LoggedReading(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="readings")
     client_id = models.UUIDField(default=uuid.uuid4, unique=True)
-    kind = models.CharField(max_length=20, choices=ReadingKind.choices)
+    kind = models.CharField(max_length=20)
     place = models.CharField(max_length=20)
     value = models.FloatField()
     unit = models.CharField(max_length=10)
     detail = models.TextField(max_length=2000, blank=True)
     instrument = models.CharField(max_length=80, blank=True)
     temperature_c = models.FloatField(null=True, blank=True)
+    loaded = models.BooleanField(default=False)
     remark = models.CharField(max_length=200, blank=True)
     simulated = models.BooleanField(default=False)
     who = models.ForeignKey(
@@ -43,4 +41,12 @@ class LoggedReading(models.Model):
         ordering = ("-at", "-pk")
 
     def __str__(self) -> str:
-        return f"{self.get_kind_display()} at {self.place}: {self.value:g} {self.unit}"
+        return f"{self.kind_words} at {self.place}: {self.value:g} {self.unit}"
+
+    @property
+    def kind_words(self) -> str:
+        """The kind in the trade's words."""
+        if self.kind == SOIL:
+            return "soil, four pins"
+        kind = reading_kinds().get(self.kind)
+        return kind.label if kind else self.kind

@@ -12,6 +12,7 @@ from .array_view import ArrayPage
 from .earth_view import EarthPage
 from .fields import Field
 from .findings_view import FindingsAtPlace, FixList
+from .log_view import LogPageModel
 from .panel_view import PanelPage
 from .prove import ProveTable
 from .shell import NextLine, RailStage, Tally
@@ -113,6 +114,7 @@ class WorkspacePage:
     at_panel: PanelPage | None = None
     earth: EarthPage | None = None
     array: ArrayPage | None = None
+    log: LogPageModel | None = None
     kept_readings: list = field(default_factory=list)
     parts: list = field(default_factory=list)
     table: ProveTable | None = None

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from django.utils.safestring import mark_safe
 
 from returnpath.rules import LEVELS, summary, whatifs
-from returnpath.site import Circuit, Practice, name_of, read_place
+from returnpath.site import Circuit, Element, Practice, name_of, read_place
 
 from ..address import FIRST, MAP_STAGES, STAGES, Address, job_address
 from ..drawing.looks import LOOKS, look_of
@@ -16,6 +16,7 @@ from . import findings_view, lists, look_view, prove, shell, side_by_side, tabs
 from .array_view import array_page
 from .earth_view import earth_page
 from .fields import Typed, bench_fields
+from .log_view import log_page
 from .loop_view import loop_context
 from .outline import Outline
 from .page import WorkspacePage
@@ -59,9 +60,12 @@ def settled(solved: SolvedSite, address: Address) -> Address:
 
 def _first_of(solved: SolvedSite, stage: str) -> str:
     """What a stage about one kind of thing chooses first: the worst found, else the first."""
-    listed = {"earth": solved.site.electrodes, "array": solved.site.arrays}.get(stage, ())
+    site = solved.site
+    listed: tuple[Element, ...] = {
+        "earth": site.electrodes, "array": site.arrays, "readings": site.circuits,
+    }.get(stage, ())  # fmt: skip
     ids = [e.id for e in listed]
-    grave = [f.place for f in solved.findings if f.place in ids]
+    grave = [f.place for f in solved.findings if f.place in ids and stage != "readings"]
     return next(iter(grave or ids), "")
 
 
@@ -170,6 +174,12 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before, t
         kinds = {"test": ("three-point", "clamp"), "soil": ("soil",)}.get(address.show, ())
         readings = kept(job, kinds) if kinds else []
         return {"earth": earth_page(solved, found, address, typed), "kept_readings": readings}
+    if address.stage == "readings":
+        page = log_page(job, solved, address)
+        text = "Every loop of the walk is read."
+        if page.next_name:
+            text = f"{page.next_name}: continuity first, then its loop; type the number."
+        return {"log": page, "next": shell.NextLine(text)}
     if address.stage == "array":
         return {"array": array_page(solved, found, address, typed)}
     loop = side_by_side.loop_at(solved, address.loop)

@@ -1,0 +1,201 @@
+"""What the site predicts for a reading, and what the reading means. method 11 and 12.
+
+A reading at its prediction says nothing is wrong there; one beyond it names what to look for. It
+never changes the site by itself.
+"""
+
+import math
+from dataclasses import dataclass
+
+from ..network.build import return_branches, run_ohm
+from ..site import Circuit, Electrode, Feeder, Metal
+from ..study import FaultKind, SiteStudy
+from ..study.verdict import verdict_of
+from ..working import figures
+from .expected import OVER_OHM, OVER_SHARE, expected_loop
+from .reading import ReadingKind, TypedReading, reading_kinds
+
+COOL_C, WARM_C = 20.0, 30.0  # conductors at rest, dead
+VOLTS_SHARE = 0.05  # what a utility keeps to
+LEAST_INSULATION = 1.0  # MΩ
+LOAD_SHARE = 2.0  # loads are known to a factor
+LEAST_CLAMP_A, LEAST_NG_V = 0.1, 0.5
+
+
+@dataclass(frozen=True)
+class Prediction:
+    """From ``low`` to ``high`` fits; over ``suspect`` something is wrong; ``says`` where the figure
+    comes from."""
+
+    low: float
+    high: float
+    suspect: float
+    says: str
+
+
+@dataclass(frozen=True)
+class JudgedReading:
+    """A reading against its prediction: ``fits`` None where nothing is predicted; ``says`` in one
+    line; ``meaning`` for the verdict; ``cause`` what to look for."""
+
+    reading: TypedReading
+    prediction: Prediction | None
+    fits: bool | None
+    says: str
+    meaning: str = ""
+    cause: str = ""
+
+
+def predict(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    """The band of one reading; None where the site does not say enough, or nothing can."""
+    made = {
+        "loop": _loop, "r2": _continuity, "r1r2": _continuity, "pfc": _available, "ln": _volts,
+        "lg": _volts, "ll": _volts, "ng": _neutral, "clamp": _clamp, "three-point": _electrode,
+        "insulation": _insulation,
+    }.get(reading.kind)  # fmt: skip
+    return made(study, reading) if made else None
+
+
+def _loop(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    fault = study.loops.get(reading.place) or study.enclosures.get(reading.place)
+    expected = expected_loop(fault) if fault else None
+    if expected is None:
+        return None
+    return Prediction(expected.low, expected.high, expected.suspect, "cold to hot conductors")
+
+
+def _continuity(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    run = study.assumed.site.elements().get(reading.place)
+    if not isinstance(run, Circuit | Feeder) or run.line_size is None or not run.length_ft:
+        return None
+
+    def ohm(celsius: float) -> float:
+        back = [z.real for z in return_branches(run, celsius, 60.0).values()]
+        if not back or min(back) <= 0:
+            return math.inf
+        home = 1 / sum(1 / r for r in back)
+        return home + (run_ohm(run, celsius, 60.0).real if reading.kind == "r1r2" else 0.0)
+
+    low, high = ohm(COOL_C), ohm(WARM_C)
+    if math.isinf(high):
+        return None
+    suspect = high + max(OVER_SHARE * high, OVER_OHM)
+    return Prediction(low, high, suspect, f"{COOL_C:g} to {WARM_C:g} °C, leads nulled")
+
+
+def _available(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    found = [f for f in study.faults if f.place == reading.place and f.circuit is None
+             and f.kind is FaultKind.NEUTRAL and f.lowest_a]  # fmt: skip
+    if not found:
+        return None
+    low = min(f.lowest_a or 0.0 for f in found)
+    high = max(f.highest_a or 0.0 for f in found)
+    return Prediction(low, high, math.inf, "weakest to strongest source")
+
+
+def _volts(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    system = study.assumed.site.supply.system
+    if system is None:
+        return None
+    volts = system.volts_between if reading.kind == "ll" else system.volts
+    low, high = volts * (1 - VOLTS_SHARE), volts * (1 + VOLTS_SHARE)
+    return Prediction(low, high, high * 1.02, f"{volts:g} V, 5 % either way")
+
+
+def _neutral(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    load = next(iter(study.loads.values()), None)
+    if load is None:
+        return None
+    place = reading.place
+    a, b = f"{place}.N", f"{place}.case"
+    nodes = load.solved.network.nodes
+    if a not in nodes or b not in nodes:
+        return None
+    volts = load.between(a, b) if reading.loaded else 0.0
+    high = max(LOAD_SHARE * volts, LEAST_NG_V)
+    return Prediction(0.0, high, 2 * high, "loads as known" if reading.loaded else "at rest")
+
+
+def _clamp(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    load = next(iter(study.loads.values()), None)
+    if load is None:
+        return None
+    element = study.assumed.site.elements()[reading.place]
+    part = {Electrode: "gec", Metal: "bond"}.get(type(element), "egc")
+    amps = load.currents.get(f"{reading.place}.{part}")
+    if amps is None:
+        return None
+    high = max(LOAD_SHARE * amps, LEAST_CLAMP_A)
+    return Prediction(0.0, high, 2 * high, "every load on, as known")
+
+
+def _electrode(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    element = study.assumed.site.elements()[reading.place]
+    ohm = getattr(element, "ohm", None)
+    if ohm is None:
+        return None
+    return Prediction(ohm / 3, ohm * 3, math.inf, "its kind in the soil that is known or assumed")
+
+
+def _insulation(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    return Prediction(LEAST_INSULATION, math.inf, math.inf, "1 MΩ at least")
+
+
+CAUSES = {
+    "loop": ("a loose joint, a longer or thinner run than described",
+             "another path home: metal, or neutral and ground joined"),
+    "r2": ("a loose or open joint in the EGC, or a longer run",
+           "another path beside it: metal, or a shorter run"),
+    "r1r2": ("a loose joint, or a longer run", "another path beside it, or a shorter run"),
+    "pfc": ("a stronger source than described", "a weaker source, or a loose service joint"),
+    "ln": ("a lost or loose neutral: the other leg reads low", "a lost or loose neutral, or a"
+           " loaded loose hot"),
+    "lg": ("the ground is not at the neutral's potential", "an open ground, or a loose hot"),
+    "ll": ("the source is high", "a loose hot conductor, or a weak source"),
+    "ng": ("a loose or long neutral", ""),
+    "clamp": ("load current on metal: a second bond, or a neutral joined to ground", ""),
+    "three-point": ("dry soil, or a rod that is shorter than described", "the test had a metal"
+                    " path: the electrode was still connected"),
+    "insulation": ("", "damp or damaged insulation, or electronics left plugged in"),
+}  # fmt: skip
+
+
+def judge_reading(study: SiteStudy, reading: TypedReading) -> JudgedReading:
+    """A reading against its prediction, an instrument's usual error on both sides."""
+    kind = reading_kinds()[reading.kind]
+    prediction = predict(study, reading)
+    meaning = _meaning(study, reading)
+    if prediction is None:
+        return JudgedReading(reading, None, None, "nothing is predicted for it", meaning)
+    error = kind.error_share * reading.value + kind.error_abs
+    least, most = prediction.low - error, max(prediction.high, 0.0) + error
+    band = _band(prediction, kind)
+    above, below = (*CAUSES.get(reading.kind, ("", "")),)
+    if reading.value > most:
+        sure = reading.value - error > prediction.suspect
+        says = f"over {band}" + ("" if sure else ", a little")
+        return JudgedReading(reading, prediction, False, says, meaning, above)
+    if reading.value < least:
+        return JudgedReading(reading, prediction, False, f"under {band}", meaning, below)
+    return JudgedReading(reading, prediction, True, f"as predicted, {band}", meaning)
+
+
+def _band(prediction: Prediction, kind: ReadingKind) -> str:
+    if math.isinf(prediction.high):
+        return f"{figures(prediction.low)} {kind.unit} and more"
+    return f"{figures(prediction.low)}–{figures(prediction.high)} {kind.unit}"
+
+
+def _meaning(study: SiteStudy, reading: TypedReading) -> str:
+    """What a loop as read does to the verdict: “as read: 173 A, 8.6 ×, delayed trip”."""
+    fault = study.loops.get(reading.place)
+    if reading.kind != "loop" or fault is None or fault.device is None or reading.value <= 0:
+        return ""
+    expected = expected_loop(fault)
+    hot = expected.high / expected.low if expected and expected.low else 1.2
+    practice = study.assumed.site.practice
+    volts = study.states[0].volts
+    amps = max(0.95 * volts - practice.arc_v, 0.0) / (reading.value * hot)
+    times = amps / fault.device.rating_a
+    verdict = verdict_of(fault.device, amps)
+    return f"as read: {figures(amps)} A hot, {figures(times)} ×, {verdict.value}"

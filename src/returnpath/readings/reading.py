@@ -1,0 +1,187 @@
+"""A reading as it is spoken: “studio outlets loop 0.66”, “n-g 1.9 V with heater on”.
+
+The kind, the place, the value with its unit, and whether loads were on. Nothing is guessed: what is
+not understood is said.
+"""
+
+import re
+from dataclasses import dataclass
+from functools import cache
+
+from .. import tables
+from ..site import Circuit, Electrode, Element, Feeder, Installation, Metal, Panel, name_of
+from ..site.plan import names_on_plan
+
+MOST_CHARACTERS = 200
+MOST_LINES = 100
+_LOADED = re.compile(
+    r"\b(?:with\s+(?:the\s+)?[\w ]{1,30}?\s+on|under\s+load|loaded|loads?\s+on|as\s+found)\b"
+)
+_UNITS = {
+    "Ω": r"(?:Ω|ohms?|r)?", "A": r"(?:a|amps?|amperes?|ka)?", "V": r"(?:v|volts?)?",
+    "MΩ": r"(?:mω|megohms?|mohm)?", "ms": r"(?:ms)?", "in-lb": r"(?:in-?lbs?|inch[- ]pounds?)?",
+    "°C": r"(?:°?c)?",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ReadingKind:
+    """What can be read: its unit, the kinds of place it is read at, an instrument's usual error
+    (share and absolute), and how it is said."""
+
+    key: str
+    label: str
+    unit: str
+    at: tuple[str, ...]
+    error_share: float
+    error_abs: float
+    said: str
+
+
+@cache
+def reading_kinds() -> dict[str, ReadingKind]:
+    """Every kind by its key."""
+    return {
+        r["key"]: ReadingKind(
+            r["key"], r["label"], r["unit"], tuple(r["at"].split()),
+            float(r["error_pct"]) / 100, float(r["error_abs"]), r["words"],
+        )
+        for r in tables.rows("reading_kinds")
+    }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class TypedReading:
+    """A reading as it was understood; ``problem`` says what was not, and then nothing is kept."""
+
+    text: str
+    kind: str = ""
+    place: str = ""
+    place_name: str = ""
+    value: float = 0.0
+    loaded: bool = False
+    problem: str = ""
+
+    @property
+    def unit(self) -> str:
+        """Of the value."""
+        return reading_kinds()[self.kind].unit if self.kind else ""
+
+    def words(self) -> str:
+        """Read back: “Studio outlets: loop 0.66 Ω”."""
+        kind = reading_kinds()[self.kind]
+        loaded = ", loads on" if self.loaded else ""
+        return f"{self.place_name}: {kind.label} {self.value:g} {kind.unit}{loaded}"
+
+
+def read_readings(site: Installation, text: str) -> tuple[TypedReading, ...]:
+    """Each line by itself."""
+    lines = [line for line in text.splitlines() if line.strip()][:MOST_LINES]
+    return tuple(read_reading(site, line) for line in lines)
+
+
+def read_reading(site: Installation, text: str) -> TypedReading:
+    """One line."""
+    said = " ".join(text.replace("–", "-").split())[:MOST_CHARACTERS]
+    low = said.lower()
+    loaded = bool(_LOADED.search(low))
+    rest = _LOADED.sub(" ", low)
+    place, name, rest = _place(site, rest)
+    kind, rest = _kind(rest)
+    if kind is None:
+        kinds = "loop, r2, n-g, clamp, torque"
+        return TypedReading(said, problem=f"“{said}”: which kind of reading? Say {kinds}.")
+    value, left, problem = _value(kind, rest)
+    if problem:
+        return TypedReading(said, kind.key, problem=f"“{said}”: {problem}")
+    if not place:
+        place, name, left = _usual_place(site, kind, left)
+    left = re.sub(r"\b(?:at|the|of|on|is|was|reads?|=|:|measured)\b|[,:=]", " ", left).split()
+    if left:
+        return TypedReading(said, kind.key, problem=f"“{' '.join(left)}” was not understood.")
+    if not place:
+        return TypedReading(said, kind.key, problem=f"“{said}”: at which place?")
+    element = site.elements()[place]
+    if _sort(element) not in kind.at:
+        return TypedReading(
+            said, kind.key, problem=f"{kind.label.capitalize()} is not read at {name}."
+        )
+    return TypedReading(said, kind.key, place, name, value, loaded)
+
+
+def _sort(element: Element) -> str:
+    found = {Circuit: "circuit", Panel: "panel", Feeder: "feeder", Electrode: "electrode",
+             Metal: "metal"}  # fmt: skip
+    return found.get(type(element), "")
+
+
+def _place(site: Installation, low: str) -> tuple[str, str, str]:
+    """(id, name, the text without it) of the longest name that the text holds; "" for none or
+    where two places have it."""
+    names = {c.id: name_of(c) for c in (*site.circuits, *site.feeders)} | names_on_plan(site)
+    names = {i: n for i, n in names.items() if _sort(site.elements()[i])}
+    found = [i for i, n in names.items() if re.search(rf"\b{re.escape(n.lower())}\b", low)]
+    if not found:
+        return "", "", low
+    longest = max(len(names[i]) for i in found)
+    best = [i for i in found if len(names[i]) == longest]
+    if len({names[i] for i in best}) == 1 and len(best) > 1:
+        return "", "", low
+    name = names[best[0]]
+    return best[0], name, re.sub(rf"\b{re.escape(name.lower())}\b", " ", low, count=1)
+
+
+def _kind(low: str) -> tuple[ReadingKind | None, str]:
+    best, at = None, None
+    for kind in reading_kinds().values():
+        match = re.search(rf"(?<![\w-])(?:{kind.said})(?![\w+-])", low)
+        if match and (at is None or len(match[0]) > len(at[0])):
+            best, at = kind, match
+    if best is None or at is None:
+        return None, low
+    return best, low[: at.start()] + " " + low[at.end() :]
+
+
+def _value(kind: ReadingKind, low: str) -> tuple[float, str, str]:
+    """(value, the text without it, what is wrong)."""
+    pattern = rf"(?<![\w.])(-?\d+(?:[.,]\d+)?)\s*{_UNITS[kind.unit]}(?![\w.])"
+    found = list(re.finditer(pattern, low))
+    if len(found) != 1:
+        why = "which figure?" if found else f"its value in {kind.unit} is missing"
+        return 0.0, low, why
+    number = float(found[0][1].replace(",", "."))
+    if kind.unit == "A" and found[0][0].strip().endswith("ka"):
+        number *= 1000
+    if not 0 <= number < 1e7:
+        return 0.0, low, "that value cannot be read"
+    return number, low[: found[0].start()] + " " + low[found[0].end() :], ""
+
+
+#: What a reading is at where only a word for it is said.
+_WORDS = (
+    (r"\bgec\b|\belectrode conductor\b", "electrodes"),
+    (r"\b(?:water|gas)\s+(?:pipe|bond)\b|\bpipe\b", "metals"),
+    (r"\bmain(?:\s+(?:panel|lugs?|breaker))?\b|\bpanel\b|\bservice\b|\blugs?\b", "panels"),
+)
+
+
+def _usual_place(site: Installation, kind: ReadingKind, low: str) -> tuple[str, str, str]:
+    """The one place that a word can mean; an N–G reading without one is at the service."""
+    names = names_on_plan(site)
+    for pattern, list_name in _WORDS:
+        match = re.search(pattern, low)
+        if match is None:
+            continue
+        elements = getattr(site, list_name)
+        if list_name == "panels":
+            elements = [site.panel]
+        if list_name == "metals":
+            elements = [m for m in elements if (m.kind or "") in match[0]] or elements
+        if list_name == "electrodes":  # the GEC that leaves the panel
+            elements = elements[:1]
+        if len(elements) == 1:
+            rest = low[: match.start()] + " " + low[match.end() :]
+            return elements[0].id, names[elements[0].id], rest
+    if "panel" in kind.at and not low.strip():
+        return site.panel.id, names[site.panel.id], low
+    return "", "", low

@@ -1,0 +1,98 @@
+"""Readings as they are spoken, against what the place predicts for them."""
+
+import unittest
+
+from returnpath.readings import judge_reading, predict, read_reading, read_readings, reading_kinds
+from returnpath.site import Add, Set, apply
+from returnpath.study import study
+
+from .test_findings import example
+
+SITE = example("pebblewick")
+DONE = study(SITE)
+
+
+def read(text):
+    return read_reading(SITE, text)
+
+
+class Spoken(unittest.TestCase):
+    def test_each_is_read_as_a_person_means_it(self):
+        for text, kind, name, value, loaded in (
+            ("studio outlets loop 0.66", "loop", "Studio outlets", 0.66, False),
+            ("n-g 1.9 V with heater on", "ng", "Utility room", 1.9, True),
+            ("clamp gec 0.4", "clamp", "footing steel", 0.4, False),
+            ("torque main lugs 250 in-lb", "torque", "Utility room", 250, False),
+            ("Kitchen counter R1+R2 0.31 ohm", "r1r2", "Kitchen counter", 0.31, False),
+            ("hall bath l-n 118.2V", "ln", "Hall bath", 118.2, False),
+            ("boathouse feeder r2 0.2", "r2", "Boathouse feeder", 0.2, False),
+            ("rod 2 three-point 41", "three-point", "rod 2", 41, False),
+            ("available fault current 4.2 kA at utility room", "pfc", "Utility room", 4200, False),
+            ("loop at the table saw was 0.9", "loop", "Table saw", 0.9, False),
+            ("clamp on the gas pipe 0,3 A under load", "clamp", "Gas pipe", 0.3, True),
+            ("dryer trip 24 ms", "trip", "Dryer", 24, False),
+        ):
+            with self.subTest(text):
+                found = read(text)
+                self.assertEqual(found.problem, "")
+                self.assertEqual(
+                    (found.kind, found.place_name, found.value, found.loaded),
+                    (kind, name, value, loaded),
+                )
+
+    def test_nothing_is_guessed_and_nothing_dropped(self):
+        for text in ("0.66", "studio outlets loop", "table saw loop 0.9 1.2",
+                     "loop 0.6 by moonlight",
+                     "rod 2 loop 0.4", "dryer torque 30", "hall bath loop -2", "", "sauna loop 0.3",
+                     "hall bath loop 0.3 kettle", "loop 0.3 V"):  # fmt: skip
+            with self.subTest(text):
+                self.assertTrue(read(text).problem)
+
+    def test_two_places_of_one_name_are_asked(self):
+        twin = apply(SITE, Add(to="circuits", facts={"name": "Dryer", "panel": "p5"}))
+        self.assertTrue(read_reading(twin, "dryer loop 0.3").problem)
+
+    def test_a_list(self):
+        found = read_readings(SITE, "dryer loop 0.2\n\nwater heater loop 0.14\n")
+        self.assertEqual([r.value for r in found], [0.2, 0.14])
+
+
+class Predicted(unittest.TestCase):
+    TYPED = ("kitchen counter loop 1", "utility room loop 1", "kitchen counter r2 1",
+             "boathouse feeder r1+r2 1", "pfc 1000", "hall bath l-n 1", "l-l 240", "n-g 1",
+             "loft studio n-g 1 under load", "clamp gec 1", "studio feeder clamp 1",
+             "rod 1 three-point 1", "dryer insulation 1")  # fmt: skip
+
+    def test_a_reading_at_its_prediction_is_never_off(self):
+        for text in self.TYPED:
+            first = read(text)
+            band = predict(DONE, first)
+            self.assertIsNotNone(band, text)
+            top = band.high if band.high < 1e6 else band.low * 3
+            for value in (band.low, (band.low + top) / 2, top):
+                again = type(first)(**{**vars(first), "value": value})
+                with self.subTest(text, value=value):
+                    self.assertTrue(judge_reading(DONE, again).fits)
+
+    def test_a_loop_over_it_says_what_that_does_to_the_verdict(self):
+        found = judge_reading(DONE, read("studio outlets loop 0.66"))
+        self.assertFalse(found.fits)
+        self.assertIn("loose joint", found.cause)
+        self.assertIn("delayed trip", found.meaning)
+        # 0.95 × 120 V over 0.66 Ω, hotter by the band: about 145 A, 7.2 × the breaker.
+        self.assertRegex(found.meaning, r"as read: 14[45] A hot, 7\.2")
+
+    def test_continuity_by_hand(self):
+        """120 ft there: R2 of 12 AWG solid, d.c. at 20 to 30 °C."""
+        site = apply(SITE, Set(path="c17.length_ft", value=100.0))
+        found = predict(study(site), read_reading(site, "kitchen counter r2 0.2"))
+        per_kft = 1.93 * (1 + 0.00323 * (20 - 75))
+        self.assertAlmostEqual(found.low, per_kft / 10, delta=0.004)
+
+    def test_load_on_metal_is_predicted_where_a_second_bond_is(self):
+        band = predict(DONE, read("studio feeder clamp 1 under load"))
+        self.assertAlmostEqual(band.high, 2 * DONE.loads["u1"].currents["f8.egc"], places=6)
+
+    def test_every_kind_has_its_words(self):
+        for kind in reading_kinds().values():
+            self.assertTrue(kind.label and kind.unit and kind.at and kind.said, kind.key)
