@@ -80,7 +80,7 @@ def take(page, context) -> None:
     shoot(page, "lost-neutral")
     page.goto(f"{job}/practice")
     shoot(page, "practice")
-    for stage in ("survey", "earth", "buildings", "array", "prove", "fix"):
+    for stage in ("survey", "earth", "buildings", "array", "readings", "prove", "fix"):
         page.goto(f"{job}/{stage}")
         shoot(page, stage)
         if stage == "prove":
@@ -97,8 +97,6 @@ def take(page, context) -> None:
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{job}/service")
     shoot(page, "service-390")
-    page.goto(f"{job}/prove")
-    shoot(page, "prove-390")
     page.goto(f"{job}/find")
     page.click("[data-row] a:has-text('Hall bath')")
     shoot(page, "find-390")

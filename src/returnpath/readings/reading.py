@@ -96,9 +96,9 @@ def read_reading(site: Installation, text: str) -> TypedReading:
         return TypedReading(said, kind.key, problem=f"“{said}”: {problem}")
     if not place:
         place, name, left = _usual_place(site, kind, left)
-    left = re.sub(r"\b(?:at|the|of|on|is|was|reads?|=|:|measured)\b|[,:=]", " ", left).split()
-    if left:
-        return TypedReading(said, kind.key, problem=f"“{' '.join(left)}” was not understood.")
+    spare = re.sub(r"\b(?:at|the|of|on|is|was|reads?|=|:|measured)\b|[,:=]", " ", left).split()
+    if spare:
+        return TypedReading(said, kind.key, problem=f"“{' '.join(spare)}” was not understood.")
     if not place:
         return TypedReading(said, kind.key, problem=f"“{said}”: at which place?")
     element = site.elements()[place]
