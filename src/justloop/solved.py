@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from returnpath import ENGINE_VERSION
+from returnpath.diagnosis import Diagnoser
 from returnpath.errors import BadInput
 from returnpath.rules import (
     Evidence,
@@ -46,6 +47,11 @@ class SolvedSite:
     def open_facts(self) -> tuple[OpenFact, ...]:
         """What checks need and nobody has given, the gravest first."""
         return open_facts(Evidence(self.site, self.study))
+
+    @cached_property
+    def diagnoser(self) -> Diagnoser:
+        """The place made ready to explain readings."""
+        return Diagnoser(self.study)
 
     @cached_property
     def unproven(self) -> frozenset[str]:

@@ -87,6 +87,17 @@ class Log(TestCase):
         self.client.post(drop, {"stage": "readings"})
         self.assertEqual(LoggedReading.objects.count(), 0)
 
+    def test_what_would_explain_them_and_what_to_read_next(self):
+        self.add("studio outlets loop 0.66")
+        self.assertIn("What would explain these readings?", self.page())
+        page = self.page(show="why")
+        for words in ("What would explain 1 reading", "Studio outlets: a loose joint",
+                      "Read this next", "reads the same"):  # fmt: skip
+            self.assertIn(words, page)
+        self.add("dryer loop 0.2")
+        self.add("torque main 250")
+        self.assertIn("What would explain 2 readings", self.page(show="why"))
+
     def test_of_a_part_that_is_gone(self):
         self.add("dryer loop 0.19")
         dryer = LoggedReading.objects.get().place

@@ -101,7 +101,8 @@ class FixList:
 
     @property
     def _all(self) -> list[tuple["FixGroup", ShownFinding]]:
-        return [(group, one) for group in self.groups for one in group.items]
+        every = [(group, one) for group in self.groups for one in group.items]
+        return sorted(every, key=lambda pair: LEVELS.index(pair[1].level))
 
     @property
     def _dangers(self) -> int:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from itertools import groupby
 
+from returnpath.diagnosis import Given
 from returnpath.readings import (
     JudgedReading,
     TypedReading,
@@ -74,6 +75,28 @@ class LogRow:
 
 
 @dataclass(frozen=True)
+class WhyRow:
+    """A defect that would explain the readings."""
+
+    share: str
+    width: int
+    words: str
+    href: str
+    same: bool
+
+
+@dataclass(frozen=True)
+class WhyView:
+    """What would explain the readings, and what to read next."""
+
+    rows: tuple[WhyRow, ...]
+    next_words: str
+    next_href: str
+    tied: bool
+    used: int
+
+
+@dataclass(frozen=True)
 class LogPageModel:
     """The Log stage."""
 
@@ -85,6 +108,8 @@ class LogPageModel:
     rows: tuple[LogRow, ...]
     off: int
     missing: int
+    why: "WhyView | None"
+    why_href: str
     examples: tuple[str, ...]
 
 
@@ -118,8 +143,50 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         rows=tuple(_row(r, judged[r.pk], names, site) for r in kept),
         off=sum(j is not None and j.fits is False for j in judged.values()),
         missing=len(open_ones),
+        why=_why(solved, kept, address) if address.show == "why" else None,
+        why_href=address.to(show="why", q="") if kept else "",
         examples=EXAMPLES,
     )
+
+
+KINDS = ("loop", "r2", "r1r2", "ng", "clamp")
+SPOKEN = {"loop": "loop", "r2": "r2", "r1r2": "r1+r2", "ng": "n-g", "clamp": "clamp"}
+LEAST_SHOWN = 0.01
+
+
+def _why(solved: SolvedSite, kept: list[LoggedReading], address: Address) -> WhyView | None:
+    """The defects that the newest reading of each kind and place would be explained by."""
+    site = solved.site
+    newest: dict[tuple[str, str], LoggedReading] = {}
+    for r in reversed(kept):
+        if r.kind in KINDS and r.place in site.elements():
+            newest[r.kind, r.place] = r
+    if not newest or not solved.study.states:
+        return None
+    given = [Given(kind, place, r.value) for (kind, place), r in newest.items()]
+    found = solved.diagnoser.diagnose(given)
+    proposal = found.next_reading
+    names = names_of(site)
+    shown = [c for c in found.candidates if c.share >= LEAST_SHOWN] or list(found.candidates[:1])
+    first = found.candidates[0]
+    return WhyView(
+        rows=tuple(
+            WhyRow(
+                share=f"{c.share:.0%}",
+                width=max(round(c.share * 120), 2),
+                words=c.words[:1].upper() + c.words[1:],
+                href=address.to(at=c.element, show="", stage="buildings") if c.element else "",
+                same=c.key in first.same,
+            )
+            for c in shown
+        ),
+        next_words=proposal.words if proposal else "",
+        next_href=address.to(
+            at="", show="", q=f"{names[proposal.place]} {SPOKEN[proposal.kind]} "
+        ) if proposal else "",
+        tied=any(c.key in first.same for c in shown[1:]),
+        used=len(given),
+    )  # fmt: skip
 
 
 def _judged(study, r: LoggedReading, names: dict[str, str]) -> JudgedReading | None:

@@ -1,0 +1,19 @@
+"""Which defect explains the readings: single defects of the place, ranked. method 15."""
+
+from .defects import Defect, defects_of
+from .nets import Nets, nets_of
+from .rank import Candidate, Diagnoser, Diagnosis, Given, Proposal, diagnose, given_of
+
+__all__ = [
+    "Candidate",
+    "Defect",
+    "Diagnoser",
+    "Diagnosis",
+    "Given",
+    "Nets",
+    "Proposal",
+    "defects_of",
+    "diagnose",
+    "given_of",
+    "nets_of",
+]
