@@ -124,8 +124,8 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         if r.kind == "loop":
             last[r.place] = r
     circuits = [c for p in site.panels for c in site.circuits if c.panel == p.id]
-    open_ones = [c.id for c in circuits if c.id not in last and expected_loop(study.loops[c.id])]
-    chosen = address.at if address.at in {c.id for c in circuits} else next(iter(open_ones), "")
+    open_ones = _open_ones(solved, circuits, set(last))
+    chosen = address.at if address.at in {c.id for c in circuits} else ""
     after = [i for i in open_ones if i != chosen]
     typed = address.q or (f"{names[chosen]} loop " if chosen else "")
     rows = [_walk_row(solved, address, c, last, judged, chosen) for c in circuits]
@@ -147,6 +147,21 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         why_href=address.to(show="why", q="") if kept else "",
         examples=EXAMPLES,
     )
+
+
+def _open_ones(solved: SolvedSite, circuits, read: set[str]) -> list[str]:
+    """The circuits of the walk whose loop can be read and has not been."""
+    loops = solved.study.loops
+    return [c.id for c in circuits if c.id not in read and expected_loop(loops[c.id])]
+
+
+def first_open(job, solved: SolvedSite) -> str:
+    """The place that is read next, in walking order; the first circuit where all are read."""
+    site = solved.site
+    circuits = [c for p in site.panels for c in site.circuits if c.panel == p.id]
+    read = set(job.readings.filter(kind="loop").values_list("place", flat=True))
+    found = _open_ones(solved, circuits, read) or [c.id for c in circuits]
+    return next(iter(found), "")
 
 
 KINDS = ("loop", "r2", "r1r2", "ng", "clamp")
@@ -172,7 +187,7 @@ def _why(solved: SolvedSite, kept: list[LoggedReading], address: Address) -> Why
     return WhyView(
         rows=tuple(
             WhyRow(
-                share=f"{c.share:.0%}",
+                share="over 99%" if c.share > 0.99 else f"{c.share:.0%}",
                 width=max(round(c.share * 120), 2),
                 words=c.words[:1].upper() + c.words[1:],
                 href=address.to(at=c.element, show="", stage="buildings") if c.element else "",

@@ -16,7 +16,7 @@ from . import findings_view, lists, look_view, prove, shell, side_by_side, tabs
 from .array_view import array_page
 from .earth_view import earth_page
 from .fields import Typed, bench_fields
-from .log_view import log_page
+from .log_view import first_open, log_page
 from .loop_view import loop_context
 from .outline import Outline
 from .page import WorkspacePage
@@ -62,10 +62,10 @@ def _first_of(solved: SolvedSite, stage: str) -> str:
     """What a stage about one kind of thing chooses first: the worst found, else the first."""
     site = solved.site
     listed: tuple[Element, ...] = {
-        "earth": site.electrodes, "array": site.arrays, "readings": site.circuits,
+        "earth": site.electrodes, "array": site.arrays,
     }.get(stage, ())  # fmt: skip
     ids = [e.id for e in listed]
-    grave = [f.place for f in solved.findings if f.place in ids and stage != "readings"]
+    grave = [f.place for f in solved.findings if f.place in ids]
     return next(iter(grave or ids), "")
 
 
@@ -74,6 +74,8 @@ def workspace(
 ) -> WorkspacePage:
     """Everything the workspace's templates need; ``before`` the site without the trial."""
     typed = typed or Typed()
+    if address.stage == "readings" and not address.at:
+        address = replace(address, at=first_open(job, solved))
     address = settled(solved, address)
     site = solved.site
     loop = side_by_side.loop_at(solved, address.loop)

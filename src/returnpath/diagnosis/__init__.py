@@ -1,4 +1,4 @@
-"""Which defect explains the readings: single defects of the place, ranked. method 15."""
+"""Which defect explains the readings: single defects of the place, ranked. method 14."""
 
 from .defects import Defect, defects_of
 from .nets import Nets, nets_of

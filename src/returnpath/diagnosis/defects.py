@@ -33,7 +33,7 @@ def priors() -> dict[str, tuple[float, str, bool]]:
 
 
 @dataclass(frozen=True)
-class Change:
+class BranchChange:
     """One branch that is otherwise: by name (series ohms, or a factor), or a new one between two
     nodes."""
 
@@ -53,7 +53,7 @@ class Defect:
     kind: str
     element: str
     size: float
-    changes: tuple[Change, ...]
+    changes: tuple[BranchChange, ...]
 
     def words(self, name: str) -> str:
         """“a loose joint in the EGC of Studio outlets, about 0.4 Ω”."""
@@ -94,18 +94,18 @@ def _each(nets: Nets, study: SiteStudy) -> Iterator[Defect]:
         yield from _length(there, circuit, "length")
         ends = f"{circuit.id}.N", f"{circuit.id}.case"
         if circuit.neutral == "yes" and nets.loops.has(*ends) and circuit.outlet_bond != "yes":
-            change = Change(a=ends[0], b=ends[1], ohm=MADE_OHM)
+            change = BranchChange(a=ends[0], b=ends[1], ohm=MADE_OHM)
             key = f"{circuit.id}:outlet-bond"
             yield Defect(key, "outlet-bond", circuit.id, MADE_OHM, (change,))
         bar = f"{site.panel.id}.ground"
         for ohm in PATH_OHM if nets.loops.has(ends[1], bar) else ():
             yield Defect(f"{circuit.id}:path", "path", circuit.id, ohm,
-                         (Change(a=ends[1], b=bar, ohm=ohm),))  # fmt: skip
+                         (BranchChange(a=ends[1], b=bar, ohm=ohm),))  # fmt: skip
     for electrode in site.electrodes:
         branch = f"{electrode.id}.gec"
         if branch in there:
             yield Defect(f"{electrode.id}:electrode", "electrode", electrode.id, OPEN_OHM,
-                         (Change(branch, OPEN_OHM),))  # fmt: skip
+                         (BranchChange(branch, OPEN_OHM),))  # fmt: skip
 
 
 def _loose(there: Branches, element: str, part: str, kind: str) -> Iterator[Defect]:
@@ -113,12 +113,12 @@ def _loose(there: Branches, element: str, part: str, kind: str) -> Iterator[Defe
     if branch not in there:
         return
     for ohm in LOOSE_OHM:
-        yield Defect(f"{element}:{part}", kind, element, ohm, (Change(branch, ohm),))
+        yield Defect(f"{element}:{part}", kind, element, ohm, (BranchChange(branch, ohm),))
 
 
 def _open(there: Branches, element: str, kind: str) -> Iterator[Defect]:
     home = [BranchId.of(element, p) for p in ("egc", "raceway")]
-    found = tuple(Change(b, OPEN_OHM) for b in home if b in there)
+    found = tuple(BranchChange(b, OPEN_OHM) for b in home if b in there)
     if found:
         yield Defect(f"{element}:open", kind, element, OPEN_OHM, found)
 
@@ -127,7 +127,7 @@ def _length(there: Branches, run: Circuit | Feeder, kind: str) -> Iterator[Defec
     parts = ("line1", "line2", "neutral", "egc", "raceway")
     found = [b for p in parts if (b := BranchId.of(run.id, p)) in there]
     for factor in LENGTH if found else ():
-        changes = tuple(Change(b, factor=factor) for b in found)
+        changes = tuple(BranchChange(b, factor=factor) for b in found)
         yield Defect(f"{run.id}:length", kind, run.id, factor, changes)
 
 
@@ -135,10 +135,12 @@ def _bond(nets: Nets, panel: str) -> Iterator[Defect]:
     branch, ends = BranchId.of(panel, "bond"), (f"{panel}.N", f"{panel}.ground")
     if branch in nets.loops.network.branches:
         for ohm in LOOSE_OHM:
-            yield Defect(f"{panel}:bond", "bond-loose", panel, ohm, (Change(branch, ohm),))
-        yield Defect(f"{panel}:bond-out", "bond-out", panel, OPEN_OHM, (Change(branch, OPEN_OHM),))
+            yield Defect(f"{panel}:bond", "bond-loose", panel, ohm, (BranchChange(branch, ohm),))
+        yield Defect(
+            f"{panel}:bond-out", "bond-out", panel, OPEN_OHM, (BranchChange(branch, OPEN_OHM),)
+        )
     elif nets.loops.has(*ends):
-        change = Change(a=ends[0], b=ends[1], ohm=MADE_OHM)
+        change = BranchChange(a=ends[0], b=ends[1], ohm=MADE_OHM)
         yield Defect(f"{panel}:bond-in", "bond-in", panel, MADE_OHM, (change,))
 
 

@@ -1,4 +1,4 @@
-"""Three solved networks of a place as described: loops, loaded, dead. method 15.
+"""Three solved networks of a place as described: loops, loaded, dead. method 14.
 
     loops    conductors at 25 °C, the typical source, loads off
     loaded   every load on
@@ -15,7 +15,7 @@ import numpy as np
 from ..network.solver import EARTH, Branch, Network
 from ..study import SiteStudy
 from ..study.states import States
-from ..vocabulary import BranchId
+from ..vocabulary import BranchId, NodeId
 
 COOL_C = 25.0
 MADE_OHM = 2e-4
@@ -99,9 +99,10 @@ def _dead(states: States) -> Net:
             continue
         a = branch.a
         part = BranchId(branch.id)
-        panel, _, node = branch.a.partition(".")
-        if part.kind == "line" and node.startswith("L") and f"{panel}.ground" in made.nodes:
-            a = f"{panel}.ground"
+        near = NodeId(branch.a)
+        bar = NodeId.of(near.element, "ground")
+        if part.kind == "line" and near.part.startswith("L") and bar in made.nodes:
+            a = bar
         ohm = max(branch.ohm.real, MADE_OHM)
         made.branches[branch.id] = Branch(branch.id, a, branch.b, complex(ohm))
     return Net(made)

@@ -1,4 +1,4 @@
-"""Ranking: what each defect would read, the uncertainty that readings share, Bayes. method 15."""
+"""Ranking: what each defect would read, the uncertainty that readings share, Bayes. method 14."""
 
 import math
 from collections import defaultdict
@@ -10,7 +10,7 @@ from ..readings import TypedReading, reading_kinds
 from ..site import Circuit, Element, Feeder, Installation, Panel, name_of
 from ..study import SiteStudy
 from ..vocabulary import BranchId
-from .defects import OWN_SHARE, Change, Defect, defects_of, name_of_defect, priors
+from .defects import OWN_SHARE, BranchChange, Defect, defects_of, name_of_defect, priors
 from .nets import Net, Nets, nets_of
 
 #: What is not known anyway, as shares (one standard deviation).
@@ -189,7 +189,9 @@ def _shown(probe: Probe, value: np.ndarray) -> np.ndarray:
     return shown
 
 
-def _siemens(net: Net, changes: tuple[Change, ...]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _siemens(
+    net: Net, changes: tuple[BranchChange, ...]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     a, b, dy = [], [], []
     for change in changes:
         if change.branch:
