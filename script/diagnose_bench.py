@@ -18,7 +18,7 @@ from made_site import made_site  # noqa: E402
 
 from returnpath.diagnosis import Given, diagnose, nets_of  # noqa: E402
 from returnpath.diagnosis.defects import priors  # noqa: E402
-from returnpath.diagnosis.rank import MOST_OHM, probe_of  # noqa: E402
+from returnpath.diagnosis.probes import MOST_OHM, probe_of  # noqa: E402
 from returnpath.readings import reading_kinds  # noqa: E402
 from returnpath.site import Add, Set, apply  # noqa: E402
 from returnpath.study import study  # noqa: E402

@@ -10,7 +10,7 @@ import numpy as np
 from returnpath.diagnosis import Diagnoser, Given
 from returnpath.diagnosis.defects import LOOSE_OHM
 from returnpath.diagnosis.nets import nets_of
-from returnpath.diagnosis.rank import probe_of
+from returnpath.diagnosis.probes import probe_of
 from returnpath.site import Add, Set, apply
 from returnpath.study import study
 

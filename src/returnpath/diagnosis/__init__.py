@@ -2,7 +2,8 @@
 
 from .defects import Defect, defects_of
 from .nets import Nets, nets_of
-from .rank import Candidate, Diagnoser, Diagnosis, Given, Proposal, diagnose, given_of
+from .propose import Proposal
+from .rank import Candidate, Diagnoser, Diagnosis, Given, diagnose, given_of
 
 __all__ = [
     "Candidate",
