@@ -100,12 +100,15 @@ class _Changes:
         at, ends, change = [], [], []
         self.several = []
         for n, d in enumerate(defects):
-            a, b, dy = _siemens(net, d.changes)
-            if len(a) == 1:
+            made = _siemens(net, d.changes)
+            if len(made) == 1:
+                ((one, other, siemens),) = made
                 at.append(n)
-                ends.append((a[0], b[0]))
-                change.append(dy[0])
-            elif len(a):
+                ends.append((one, other))
+                change.append(siemens)
+            elif made:
+                a, b = (np.array([m[i] for m in made], dtype=int) for i in (0, 1))
+                dy = np.array([m[2] for m in made], dtype=complex)
                 s = net.z[a][:, a] - net.z[a][:, b] - net.z[b][:, a] + net.z[b][:, b]
                 self.several.append((n, a, b, dy, s))
         pairs = np.array(ends, dtype=int).reshape(-1, 2)
@@ -134,23 +137,17 @@ def _shown(probe: Probe, value: np.ndarray) -> np.ndarray:
     return shown
 
 
-def _siemens(
-    net: Net, changes: tuple[BranchChange, ...]
-) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    a, b, dy = [], [], []
+def _siemens(net: Net, changes: tuple[BranchChange, ...]) -> list[tuple[int, int, complex]]:
+    """(one end, the other, the change of siemens) of each branch that is there."""
+    found = []
     for change in changes:
         if change.branch:
-            old = net.ohm_of(change.branch)
-            if old is None:
+            branch = net.network.branches.get(change.branch)
+            if branch is None:
                 continue
+            old = branch.ohm
             new = old * change.factor + change.series_ohm
-            ends = net.ends(change.branch)
-            dy.append(1 / new - 1 / old)
+            found.append((net.index[branch.a], net.index[branch.b], 1 / new - 1 / old))
         elif net.has(change.a, change.b):
-            ends = net.index[change.a], net.index[change.b]
-            dy.append(1 / complex(change.ohm))
-        else:
-            continue
-        a.append(ends[0])
-        b.append(ends[1])
-    return np.array(a, dtype=int), np.array(b, dtype=int), np.array(dy, dtype=complex)
+            found.append((net.index[change.a], net.index[change.b], 1 / complex(change.ohm)))
+    return found

@@ -78,9 +78,8 @@ def _gain(values: np.ndarray, weights: np.ndarray, classes: np.ndarray, kind: st
     d = (values[None, :] - values[:, None]) / np.hypot(sd[None, :], sd[:, None])
     after = weights[None, :] * np.exp(-0.5 * np.minimum(d**2, 60.0)) / sd[None, :]
     after /= after.sum(axis=1, keepdims=True)
-    labels = np.unique(classes)
-    by_class = np.stack([after[:, classes == c].sum(axis=1) for c in labels], axis=1)
-    now = np.array([weights[classes == c].sum() for c in labels])
+    member = (classes[:, None] == np.unique(classes)[None, :]).astype(float)
+    by_class, now = after @ member, weights @ member
     return float(_doubt(now[None])[0] - weights @ _doubt(by_class))
 
 

@@ -3,6 +3,7 @@
 import math
 from collections import defaultdict
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -160,12 +161,14 @@ def _log_likelihood(nets: Nets, defects: list[Defect], probes: list[Probe], tabl
 
 def _grid_slope(defects: list[Defect], table: np.ndarray) -> np.ndarray:
     """How far a reading moves within a cell of a class's sizes: a third of the step to the next."""
+    keys = [d.key for d in defects]
+    same = np.array([a == b for a, b in pairwise(keys)])[:, None]
+    step = np.where(same, np.diff(table, axis=0), 0.0) / math.sqrt(12)
     found = np.zeros_like(table)
-    for n in range(1, len(defects)):
-        for other in (n - 1, n + 1):
-            if other < len(defects) and defects[other].key == defects[n].key:
-                step = (table[other] - table[n]) / math.sqrt(12)
-                found[n] = np.where(np.abs(step) > np.abs(found[n]), step, found[n])
+    found[:-1] = step
+    back = np.zeros_like(table)
+    back[1:] = -step
+    found = np.where(np.abs(back) > np.abs(found), back, found)
     return found
 
 
