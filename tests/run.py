@@ -108,7 +108,7 @@ def lanes_of(wanted: list[str]) -> list[list[str]]:
 def main() -> int:
     """Run the stages named on the command line, or all, in two lanes."""
     asked = sys.argv[1:] or list(STAGES)
-    wanted = [stage for name in asked for stage in PARTS.get(name, (name,))]
+    wanted = list(dict.fromkeys(s for name in asked for s in PARTS.get(name, (name,))))
 
     def lane(names: list[str]) -> list[tuple[int, int]]:
         return [run(name, STAGES[name]) for name in names]
