@@ -3,7 +3,7 @@
 import unittest
 
 from returnpath.errors import BadInput
-from returnpath.rules import Evidence, pairs
+from returnpath.rules import Evidence, findings, pairs
 from returnpath.rules.electrode_system import electrode_systems
 from returnpath.site import Add, Set, Soil, apply, apply_all, dumps, loads
 from returnpath.site.plan import known_spot, place_edits, plan_of, read_spot
@@ -88,6 +88,32 @@ class InTheNetwork(unittest.TestCase):
         wet, dry = (apply(pairs.base(), Soil(ohm_m=v)) for v in (30, 300))
         self.assertGreater(self.ohm(wet).amps, 4 * self.ohm(dry).amps)
         self.assertTrue(self.ohm(pairs.base()).is_soil_assumed)
+
+
+class TooNear(unittest.TestCase):
+    def ids(self, site):
+        return [f for f in findings(site, study(site)) if f.id == "rods-too-near"]
+
+    def test_by_the_plan_also_where_no_distance_was_typed(self):
+        site = apply_all(
+            pairs.base(), [Set(path=f"e11.{f}", value=None) for f in ("near", "spacing_ft")]
+        )
+        site = placed(site, ("e10", "40, 20"), ("e11", "43, 20"))
+        (found,) = self.ids(site)
+        self.assertEqual((found.place, found.found[:4]), ("e11", "3 ft"))
+        mended = apply_all(site, found.fix)
+        self.assertEqual(self.ids(mended), [])
+        self.assertEqual(known_spot(mended.elements()["e11"]), (46, 20))
+
+    def test_driven_again_it_moves_on_the_plan_too(self):
+        site = placed(pairs.base(), ("e10", "40, 20"), ("e11", "3 ft north of rod 1"))
+        mended = apply_all(site, self.ids(site)[0].fix)
+        rod = mended.elements()["e11"]
+        self.assertEqual((known_spot(rod), rod.spacing_ft), ((40, 26), 6))
+        self.assertEqual(self.ids(mended), [])
+
+    def test_at_six_feet_it_is_quiet(self):
+        self.assertEqual(self.ids(placed(pairs.base(), ("e10", "40, 20"), ("e11", "40, 26"))), [])
 
 
 class PoorPath(unittest.TestCase):

@@ -114,6 +114,7 @@ class Roof(unittest.TestCase):
         self.assertNotIn("1m1", roof.floating)  # its rail has the lug
         wired = roof_of(with_array(rails_listed="no", bonding="lugs"))
         self.assertFalse([j for j in wired.joints if j.joint.kind == "splice"])
+        self.assertEqual(wired.floating, ())  # its rows are joined by wire, whatever the rails are
 
     def test_a_joint_that_no_reading_finds_is_to_be_photographed(self):
         hidden = {j.joint.part for j in roof_of(with_array()).to_photograph}

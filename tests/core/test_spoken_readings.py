@@ -30,6 +30,9 @@ class Spoken(unittest.TestCase):
             ("available fault current 4.2 kA at utility room", "pfc", "Utility room", 4200, False),
             ("loop at the table saw was 0.9", "loop", "Table saw", 0.9, False),
             ("clamp on the gas pipe 0,3 A under load", "clamp", "Gas pipe", 0.3, True),
+            ("loop at kitchen counter is .28", "loop", "Kitchen counter", 0.28, False),
+            ("got 0.3 ohm loop on the dishwasher", "loop", "Dishwasher", 0.3, False),
+            ("N to G 2.1 volts loft studio loads on", "ng", "Loft studio", 2.1, True),
             ("dryer trip 24 ms", "trip", "Dryer", 24, False),
         ):
             with self.subTest(text):

@@ -54,6 +54,16 @@ class Earth(Stage):
         self.assertContains(answer, "was not understood")
         self.assertContains(answer, 'value="by the tree"')
 
+    def test_two_people_at_one_rod_are_told_and_nothing_typed_is_lost(self):
+        rod, old = self.rods[1], self.job.latest.number
+        self.post(op="place", path=rod, text="50, 20")
+        answer = self.post(op="place", path=rod, text="44, 18", base=old, at=rod)
+        self.assertContains(answer, 'value="44, 18"')
+        self.assertContains(answer, 'id="place-error"')
+        self.assertEqual(self.job.latest.site.elements()[rod].east_ft, 50)
+        self.post(op="place", path=self.rods[2], text="60, 20", base=old)
+        self.assertEqual(self.job.latest.site.elements()[self.rods[2]].east_ft, 60)
+
     def test_what_counts(self):
         page = self.get("earth", show="counts")
         for words in ("Footing steel", "24 ft in the footing", "must be used", "copper needed",

@@ -130,6 +130,8 @@ def edit(request, pk: int):
         typed.errors[beside] = saved.conflict.sentence()
         if op == "set":
             typed.mine[path] = text
+        else:
+            typed.text[beside] = text
         return _page(request, job, saved.revision, address, typed)
     before = address
     if select:

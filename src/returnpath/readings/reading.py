@@ -17,6 +17,7 @@ MOST_LINES = 100
 _LOADED = re.compile(
     r"\b(?:with\s+(?:the\s+)?[\w ]{1,30}?\s+on|under\s+load|loaded|loads?\s+on|as\s+found)\b"
 )
+_FILLERS = re.compile(r"\b(?:at|the|of|on|is|was|got|a|reads?|reading|meter|measured)\b|[,:=]")
 _UNITS = {
     "Ω": r"(?:Ω|ohms?|r)?", "A": r"(?:a|amps?|amperes?|ka)?", "V": r"(?:v|volts?)?",
     "MΩ": r"(?:mω|megohms?|mohm)?", "ms": r"(?:ms)?", "in-lb": r"(?:in-?lbs?|inch[- ]pounds?)?",
@@ -96,7 +97,9 @@ def read_reading(site: Installation, text: str) -> TypedReading:
         return TypedReading(said, kind.key, problem=f"“{said}”: {problem}")
     if not place:
         place, name, left = _usual_place(site, kind, left)
-    spare = re.sub(r"\b(?:at|the|of|on|is|was|reads?|=|:|measured)\b|[,:=]", " ", left).split()
+    spare = re.sub(
+        r"\b(?:at|the|of|on|is|was|got|a|reads?|reading|meter|=|:|measured)\b|[,:=]", " ", left
+    ).split()
     if spare:
         return TypedReading(said, kind.key, problem=f"“{' '.join(spare)}” was not understood.")
     if not place:
@@ -144,7 +147,7 @@ def _kind(low: str) -> tuple[ReadingKind | None, str]:
 
 def _value(kind: ReadingKind, low: str) -> tuple[float, str, str]:
     """(value, the text without it, what is wrong)."""
-    pattern = rf"(?<![\w.])(-?\d+(?:[.,]\d+)?)\s*{_UNITS[kind.unit]}(?![\w.])"
+    pattern = rf"(?<![\w.])(-?(?:\d+(?:[.,]\d+)?|[.]\d+))\s*{_UNITS[kind.unit]}(?![\w.])"
     found = list(re.finditer(pattern, low))
     if len(found) != 1:
         why = "which figure?" if found else f"its value in {kind.unit} is missing"

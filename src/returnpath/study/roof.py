@@ -8,7 +8,7 @@ from functools import cached_property
 from ..network.solver import EARTH, Network
 from ..network.wiring import Joints
 from ..site import Array
-from ..site.roof import ROOT, RoofJoint, frames_of, joint_kinds, roof_joints
+from ..site.roof import ROOT, RoofJoint, frames_of, is_wired, joint_kinds, roof_joints
 from ..vocabulary import BranchId
 from .array import ArrayStudy
 from .solved import OPEN_OHM
@@ -48,8 +48,9 @@ class RoofStudy:
         self.root_ohm = study.egc_ohm
 
     def _is_open(self, joint: RoofJoint) -> bool:
-        if joint.kind in ("splice", "jumper") and self.array.rails_listed == "no":
-            return True  # a rail that is not listed for it is no bonding path
+        is_rail = joint.kind in ("splice", "jumper") and not is_wired(self.array)
+        if is_rail and self.array.rails_listed == "no":
+            return True  # a rail that is not listed for it is no bonding path; a wire is one
         return self.on.is_open(BranchId.of(self.array.id, joint.part))
 
     def _ohm(self, joint: RoofJoint) -> float:

@@ -1,9 +1,11 @@
 """Electrodes: what counts, what must be used, what joins them, and their conductors."""
 
+import math
 from collections.abc import Iterator
 
 from ... import sizing, tables
-from ...site import Add, Set
+from ...site import Add, Electrode, Set
+from ...site.plan import known_distance_ft, known_spot
 from ...working import figures
 from ..registry import Evidence, Yielded, check
 
@@ -199,26 +201,75 @@ def rod_over_25(s: Evidence):
     why="They share the same soil: the second is worth little.",
     topic="electrode_install",
     needs=(
+        "electrodes.east_ft",
         "electrodes.kind",
         "electrodes.length_ft",
         "electrodes.near",
+        "electrodes.north_ft",
         "electrodes.spacing_ft",
         "practice.rod_spacing",
     ),
 )
-def rods_too_near(s: Evidence):
+def rods_too_near(s: Evidence) -> Iterator[Yielded]:
     for rod in s.filled.electrodes:
-        if rod.spacing_ft is None or rod.near is None:
+        found = _nearest(s, rod)
+        if found is None:
             continue
+        feet, other = found
         length = rod.length_ft or LEAST_ROD_FT
         least = 2 * length if s.practice.rod_spacing == "twice" else LEAST_SPACING_FT
-        if rod.spacing_ft < least:
+        if feet < least:
             yield s.found(
                 rod,
-                f"{rod.spacing_ft:g} ft from the other; {least:g} ft is the least.",
+                f"{feet:.3g} ft from the other; {least:g} ft is the least.",
                 f"Drive it again {least:g} ft away.",
-                fix=(Set(path=f"{rod.id}.spacing_ft", value=least),),
+                fix=_moved(s, rod, other, least),
             )
+
+
+def _nearest(s: Evidence, rod: Electrode) -> tuple[float, Electrode | None] | None:
+    """(feet, the other where both are on the plan) of the nearest rod before it, or of the one it
+    is typed to be next to; the plan counts where both are placed, as the network has it."""
+    found: list[tuple[float, Electrode | None]] = []
+    by_plan = set()
+    for other in s.filled.electrodes:
+        feet = known_distance_ft(rod, other)
+        if other.id == rod.id or feet is None:
+            continue
+        by_plan.add(other.id)
+        if rod.kind == other.kind == "rod" and _is_before(s, other, rod):
+            found.append((feet, other))
+    if rod.near is not None and rod.spacing_ft is not None and rod.near not in by_plan:
+        found.append((rod.spacing_ft, None))
+    return min(found, key=lambda one: one[0], default=None)
+
+
+def _is_before(s: Evidence, one: Electrode, other: Electrode) -> bool:
+    ids = [e.id for e in s.filled.electrodes]
+    return ids.index(one.id) < ids.index(other.id)
+
+
+def _moved(s: Evidence, rod: Electrode, other: Electrode | None, least: float) -> tuple[Set, ...]:
+    """The edits that drive it again: on the plan straight away from the other, to a whole foot."""
+    here, there = known_spot(rod), known_spot(other) if other is not None else None
+    if here is None or there is None:
+        return (Set(path=f"{rod.id}.spacing_ft", value=least),)
+    east, north = here[0] - there[0], here[1] - there[1]
+    length = math.hypot(east, north)
+    if length < 0.1:
+        east, north, length = 0.0, -1.0, 1.0
+    for feet in (least, least + 1, least + 2):
+        x, y = (round(t + d / length * feet) for t, d in zip(there, (east, north), strict=True))
+        if math.hypot(x - there[0], y - there[1]) >= least:
+            break
+    edits = [
+        Set(path=f"{rod.id}.east_ft", value=float(x)),
+        Set(path=f"{rod.id}.north_ft", value=float(y)),
+    ]
+    if other is not None and rod.near == other.id:
+        apart = math.hypot(x - there[0], y - there[1])
+        edits.append(Set(path=f"{rod.id}.spacing_ft", value=round(apart, 1)))
+    return tuple(edits)
 
 
 @check(
