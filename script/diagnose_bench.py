@@ -1,8 +1,11 @@
 """How often the diagnosis names a hidden defect: generated sites, each with one or none.
 
-The truth is another place: the defect made by edits of the site, every length, load and source a
-little otherwise than described, studied anew; a meter with an error reads it. First a routine loop
-at one circuit, then only what the diagnosis proposes.
+The truth is another place: the defect made by edits of the site (or by wires moved in its network),
+every length, load and source a little otherwise than described, studied anew; a meter with an error
+reads it. First a routine loop at one circuit, then only what the diagnosis proposes. Classes that
+no reading tells apart count as one.
+
+    script/diagnose_bench.py [SITES] [-v] [uniform] [slips] [pairs]
 """
 
 import random
@@ -16,41 +19,45 @@ sys.path[:0] = [str(Path(__file__).parents[1] / "src"), str(Path(__file__).paren
 import numpy as np  # noqa: E402
 from made_site import made_site  # noqa: E402
 
-from returnpath.diagnosis import Given, diagnose, nets_of  # noqa: E402
+from returnpath.diagnosis import Diagnoser, Given, nets_of  # noqa: E402
 from returnpath.diagnosis.defects import priors  # noqa: E402
-from returnpath.diagnosis.probes import MOST_OHM, probe_of  # noqa: E402
+from returnpath.diagnosis.nets import MADE_OHM, OPEN_OHM, Net, Nets  # noqa: E402
+from returnpath.diagnosis.probes import MOST_OHM, net_of, probe_of  # noqa: E402
+from returnpath.network.solver import Branch, Network  # noqa: E402
 from returnpath.readings import reading_kinds  # noqa: E402
 from returnpath.site import Add, Set, apply  # noqa: E402
 from returnpath.study import study  # noqa: E402
 
 READINGS = 4
+MERGE_D2 = 4.0
 
 
 def described(seed: int):
     """A site as its electrician describes it."""
     rng = random.Random(seed)
-    return made_site(1 + seed % 3, 2 + seed % 4, rng.randint(10, 40))
+    return made_site(1 + seed % 3, 2 + seed % 4, rng.randint(10, 60))
 
 
 def asked_and_truth(site, seed: int, uniform: bool):
-    """(the circuit read first, the class that is hidden there, the site with it)."""
+    """(the circuit read first, the class that is hidden there, its kind, the site with it, moves
+    of wires in its network)."""
     rng = random.Random(seed * 7919 + 1)
     circuits = [c for c in site.circuits if c.poles in (None, 1) and c.length_ft]
     asked = rng.choice(circuits)
     own = rng.random() < 0.9
     circuit = asked if own else rng.choice(circuits)
     feeder = next((f for f in site.feeders if f.to == circuit.panel), None)
-    kinds = [k for k in priors() if k not in ("electrode", "feeder-length", "path")]
+    kinds = list(priors())
     weights = [1.0 if uniform else priors()[k][0] for k in kinds]
     for _ in range(100):
         kind = rng.choices(kinds, weights)[0]
         made = _edits(site, kind, circuit, feeder, rng)
         if made is not None:
-            key, edits = made
+            key, edits, moves = (*made, None)[:3]
             truth = site
             for edit in edits:
                 truth = apply(truth, edit)
-            return asked.id, key, kind, truth
+            return asked.id, key, kind, truth, moves
     raise AssertionError("no defect fits")
 
 
@@ -67,7 +74,9 @@ def _opened(element: str, run):
 
 def _edits(site, kind, circuit, feeder, rng):
     ohm = round(float(np.exp(rng.uniform(np.log(0.1), np.log(10)))), 3)
-    here, service = circuit.id, site.service.id
+    way = round(float(np.exp(rng.uniform(np.log(0.01), np.log(2)))), 4)
+    factor = rng.choice([0.55, 0.7, 1.3, 1.5, 1.8])
+    here, service, panel = circuit.id, site.service.id, site.panel.id
     simple = {
         "none": ("none", []),
         "egc": (f"{here}:egc", [_joint(f"{here}.egc", ohm)]),
@@ -77,19 +86,30 @@ def _edits(site, kind, circuit, feeder, rng):
         "service-line": (f"{service}:line1", [_joint(f"{service}.line1", ohm)]),
         "egc-open": (f"{here}:open", _opened(here, circuit)),
         "outlet-bond": (f"{here}:outlet-bond", [Set(path=f"{here}.outlet_bond", value="yes")]),
-    }
+        "bond-loose": (f"{panel}:bond", [_joint(f"{panel}.bond", ohm)]),
+        "bond-out": (f"{panel}:bond-out", [Set(path=f"{panel}.bond", value="out")]),
+        "path": (f"{here}:path", [], [(None, f"{here}.case", f"{panel}.ground", way)]),
+        "reversed": (f"{here}:reversed", [], "swap"),
+        "exchanged": (f"{here}:exchanged", [], [
+            (f"{here}.neutral", f"{here}.N", f"{circuit.panel}.ground", None),
+            (f"{here}.egc", f"{here}.case", f"{circuit.panel}.N", None)]),
+    }  # fmt: skip
+    if kind == "outlet-bond" and circuit.outlet_bond == "yes":
+        return None
     if kind in simple:
         return simple[kind]
-    panel = site.panel.id
-    if kind == "bond-loose":
-        return f"{panel}:bond", [_joint(f"{panel}.bond", ohm)]
-    if kind == "bond-out":
-        return f"{panel}:bond-out", [Set(path=f"{panel}.bond", value="out")]
     if kind == "length":
-        factor = rng.choice([0.55, 0.7, 1.3, 1.5, 1.8])
         return f"{here}:length", [Set(path=f"{here}.length_ft", value=circuit.length_ft * factor)]
+    if kind == "electrode":
+        one = rng.choice(site.electrodes)
+        return f"{one.id}:electrode", [_joint(f"{one.id}.gec", None)]
     if feeder is None:
         return None
+    if kind == "panel-path":
+        return f"{feeder.to}:path", [], [(None, f"{feeder.to}.ground", f"{panel}.ground", way)]
+    if kind == "feeder-length":
+        longer = Set(path=f"{feeder.id}.length_ft", value=feeder.length_ft * factor)
+        return f"{feeder.id}:length", [longer]
     if kind == "bond-in":
         there = next(p for p in site.panels if p.id == feeder.to)
         if there.bond == "in":
@@ -126,85 +146,159 @@ def shaken(site, seed: int):
                                    "supplies": (supply, *site.supplies[1:])})  # fmt: skip
 
 
-def read(nets, kind: str, place: str, rng) -> float | None:
-    """What the meter shows of the truth; nothing where there is no such path."""
-    probe = probe_of(nets, kind, place)
-    if probe is None:
-        return 0.0 if kind == "clamp" else None  # nothing there to carry a current
-    net = {"loops": nets.loops, "loaded": nets.loaded, "dead": nets.dead}[probe.net]
-    if probe.net == "loaded":
-        value = abs(net.v[probe.a] - net.v[probe.b])
+def rewired(nets: Nets, moves) -> Nets:
+    """The networks with wires moved or added, solved anew."""
+
+    def one(net: Net) -> Net:
+        branches = dict(net.network.branches)
+        for name, a, b, ohm in moves:
+            old = branches.get(name) if name else None
+            made = complex(ohm) if ohm is not None else old.ohm if old else complex(OPEN_OHM)
+            key = name or f"{a}.moved"
+            branches[key] = Branch(key, a, b, made if abs(made) > MADE_OHM else complex(MADE_OHM))
+        return Net(Network(branches, net.network.couplings, net.network.nodes))
+
+    return Nets(*(one(net) for net in nets.each()), nets.study)
+
+
+class Truth:
+    """The place as it is, and a meter."""
+
+    def __init__(self, nets: Nets, swapped: str, rng):
+        self.nets, self.swapped, self.rng = nets, swapped, rng
+
+    def value(self, kind: str, place: str) -> float | None:
+        """What a perfect meter would show; None where there is no such path."""
+        probe = probe_of(self.nets, kind, place)
+        if probe is None:
+            return 0.0 if kind.endswith("clamp") else None  # nothing there to carry a current
+        net = net_of(self.nets, probe)
+        a, b, z, v = probe.a, probe.b, net.z, net.v
+        if place == self.swapped:
+            if kind == "loop":
+                return MOST_OHM
+            hot, neutral = net.index[f"{place}.L1"], net.index[f"{place}.N"]
+            turn = {hot: neutral, neutral: hot}
+            a, b = turn.get(a, a), turn.get(b, b)
+        if probe.live:
+            value = abs(v[a] - v[b])
+        elif probe.drive and probe.heater_ohm:
+            p, q = probe.drive
+            e = z[:, p] - z[:, q]
+            value = abs((e[a] - e[b]) * abs(v[p] - v[q]) / (e[p] - e[q] + probe.heater_ohm))
+        else:
+            e = z[:, a] - z[:, b]
+            return float(min(max((e[a] - e[b]).real, 0), MOST_OHM))
         if probe.branch:
             value /= abs(net.network.branches[probe.branch].ohm)
-    else:
-        e = net.z[:, probe.a] - net.z[:, probe.b]
-        value = min((e[probe.a] - e[probe.b]).real, MOST_OHM)
-    k = reading_kinds()[kind]
-    error = 0.6 * (k.error_share * value + k.error_abs)
-    return max(float(value + rng.normal(0, error)), 0.0)
+        return float(value)
+
+    def read(self, kind: str, place: str, slip: bool = False) -> float:
+        """With the meter's error; a slip is a digit or a place wrong."""
+        value = self.value(kind, place)
+        if value is None:
+            return 1e5
+        if slip:
+            return value * float(self.rng.choice([0.1, 10, 0.3, 3])) + 0.05
+        k = reading_kinds()[kind]
+        error = 0.6 * (k.error_share * value + k.error_abs)
+        return max(float(value + self.rng.normal(0, error)), 0.0)
 
 
-def one(seed: int, uniform: bool):
-    """(kind, the rank of the true class with what it cannot be told from, top share, seconds)."""
+def one(seed: int, uniform: bool, slips: bool):
+    """What came of one place."""
     site = described(seed)
-    asked, key, kind, truth = asked_and_truth(site, seed, uniform)
+    asked, key, kind, truth, moves = asked_and_truth(site, seed, uniform)
     done, real = study(site), nets_of(study(shaken(truth, seed)))
-    nets = nets_of(done)
-    rng = np.random.default_rng(seed + 99)
-    given = [Given("loop", asked, read(real, "loop", asked, rng) or 0.0)]
+    swapped = key.split(":")[0] if moves == "swap" else ""
+    if isinstance(moves, list):
+        real = rewired(real, moves)
+    meter = Truth(real, swapped, np.random.default_rng(seed + 99))
+    slip_at = seed % READINGS if slips else -1
     started = time.perf_counter()
-    found = diagnose(done, given, nets)
+    ready = Diagnoser(done)
+    given = [Given("loop", asked, meter.read("loop", asked, slip_at == 0))]
+    found = ready.diagnose(given)
     taken = time.perf_counter() - started
-    for _ in range(READINGS - 1):
+    for n in range(1, READINGS + slips):
         step = found.next_reading
         if step is None:
             break
-        value = read(real, step.kind, step.place, rng)
-        given.append(Given(step.kind, step.place, value if value is not None else 1e5))
-        found = diagnose(done, given, nets)
+        value = meter.read(step.kind, step.place, slip_at == n)
+        given.append(Given(step.kind, step.place, value))
+        found = ready.diagnose(given)
+    some = [d for d in ready.defects if d.key == key]
+    size = _size_of(site, truth, moves, some)
+    true = min(some, key=lambda d: abs(np.log(max(d.size, 1e-9) / size))) if some else None
+    alike, seen = {key}, True
+    if true is not None:
+        others = [c.defect for c in found.candidates if not c.defect.both]
+        chosen = [true, ready.defects[0], *others]
+        far = ready.apart.distances(chosen)[0]
+        alike |= {d.key for d, d2 in zip(chosen, far, strict=True) if d2 < MERGE_D2}
+        seen = kind == "none" or far[1] >= MERGE_D2
     rank = 99
     for n, c in enumerate(found.candidates):
-        if c.key == key or key in c.same:
+        if c.key in alike:
             rank = n
             break
-    return kind, rank, found.candidates[0], key, taken, given
+    return kind, rank, found, key, taken, given, seen, size
+
+
+def _size_of(site, truth, moves, some) -> float:
+    if some and some[0].kind.endswith("length"):
+        run = some[0].element
+        return truth.elements()[run].length_ft / site.elements()[run].length_ft
+    if isinstance(moves, list) and moves[0][3]:
+        return moves[0][3]
+    joints = [j for j in truth.joints if j.ohm]
+    if joints:
+        return joints[-1].ohm
+    return max(some[0].size, 1e-9) if some else 1.0
 
 
 def main() -> int:
     """Print the figures and the confusions."""
-    count = int(sys.argv[1]) if len(sys.argv) > 1 else 500
-    uniform = "uniform" in sys.argv
-    first = three = 0
+    numbers = [int(a) for a in sys.argv[1:] if a.isdigit()]
+    count = numbers[0] if numbers else 500
+    first_seed = numbers[1] if len(numbers) > 1 else 0
+    uniform, slips = "uniform" in sys.argv, "slips" in sys.argv
+    rows = []
     wrong: Counter[tuple[str, str]] = Counter()
-    by_kind: dict[str, list[int]] = {}
-    times, calibrated = [], []
-    for seed in range(count):
-        kind, rank, top, key, taken, given = one(seed, uniform)
-        first += rank == 0
-        three += rank < 3
-        by_kind.setdefault(kind, []).append(rank)
-        times.append(taken)
-        calibrated.append((top.share, rank == 0))
+    for seed in range(first_seed, first_seed + count):
+        kind, rank, found, key, taken, given, seen, size = one(seed, uniform, slips)
+        top = found.candidates[0]
+        rows.append((kind, rank, top.share, taken, seen, size))
         if rank:
             wrong[kind, top.kind] += 1
             if "-v" in sys.argv:
-                print(seed, kind, key, rank, top.words, f"{top.share:.2f}",
-                      [(g.kind, g.place, round(g.value, 3)) for g in given])  # fmt: skip
-    said = f"first {first / count:.1%}, of three {three / count:.1%}"
-    print(f"{count} sites, {READINGS} readings: {said}")
-    print(f"ranking and proposal after one reading: median {np.median(times) * 1000:.0f} ms")
-    for low, high in ((0.6, 0.8), (0.8, 0.9), (0.9, 1.01)):
-        some = [ok for s, ok in calibrated if low <= s < high]
+                said = [(g.kind, g.place, round(g.value, 3)) for g in given]
+                print(seed, kind, key, f"{size:.2f}", rank, "seen" if seen else "unseen",
+                      top.words, f"{top.share:.2f}", said, flush=True)  # fmt: skip
+    said = lambda some, most: f"{np.mean([r[1] < most for r in some] or [0]):.1%}"  # noqa: E731
+    seen = [r for r in rows if r[4]]
+    joints = [r for r in rows if r[0] in JOINTS and r[5] >= 0.2]
+    print(f"{count} sites, {READINGS} readings: first {said(rows, 1)}, of three {said(rows, 3)}")
+    print(f"  that a reading can see, or none ({len(seen)}): first {said(seen, 1)},"
+          f" of three {said(seen, 3)}")  # fmt: skip
+    print(f"  joints of 0.2 ohm and more ({len(joints)}): first {said(joints, 1)}")
+    times = [r[3] for r in rows]
+    print(f"made ready, ranked and proposed: median {np.median(times) * 1000:.0f} ms,"
+          f" most {max(times) * 1000:.0f}")  # fmt: skip
+    for low, high in ((0.3, 0.6), (0.6, 0.8), (0.8, 0.9), (0.9, 1.01)):
+        some = [r for r in rows if low <= r[2] < high]
         if some:
-            print(
-                f"  claimed {low:.0%}–{min(high, 1):.0%}: right {np.mean(some):.0%} of {len(some)}"
-            )
-    for kind, ranks in sorted(by_kind.items()):
-        print(f"  {kind:16} {np.mean([r == 0 for r in ranks]):5.0%} of {len(ranks)}")
-    for (kind, said), n in wrong.most_common(12):
-        print(f"  {kind} taken for {said}: {n}")
+            print(f"  claimed {low:.0%}–{min(high, 1):.0%}: right {said(some, 1)} of {len(some)}")
+    for kind in sorted({r[0] for r in rows}):
+        some = [r for r in rows if r[0] == kind]
+        print(f"  {kind:16} {said(some, 1):>6} of {len(some)}, {said(some, 3)} among three")
+    for (kind, named), n in wrong.most_common(14):
+        print(f"  {kind} taken for {named}: {n}")
     return 0
 
+
+JOINTS = {"egc", "neutral", "line", "feeder-egc", "feeder-neutral", "feeder-line",
+          "service-neutral", "service-line", "bond-loose"}  # fmt: skip
 
 if __name__ == "__main__":
     sys.exit(main())

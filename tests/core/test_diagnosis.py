@@ -9,29 +9,64 @@ import numpy as np
 
 from returnpath.diagnosis import Diagnoser, Given
 from returnpath.diagnosis.defects import LOOSE_OHM
-from returnpath.diagnosis.nets import nets_of
-from returnpath.diagnosis.probes import probe_of
+from returnpath.diagnosis.nets import Net, Nets, nets_of
+from returnpath.diagnosis.probes import net_of, probe_of
+from returnpath.network.solver import Branch, Network
 from returnpath.site import Add, Set, apply
 from returnpath.study import study
+from returnpath.vocabulary import System
 
-from .test_command import run
+from .test_command import made_site, run
 from .test_findings import ROOT, example
 
 SITE = example("pebblewick")
 DONE = study(SITE)
 READY = Diagnoser(DONE)
+EACH_WAY = (
+    ("loop", "c26"), ("loop", "p6"), ("r1r2", "c26"), ("ng", "c26"), ("clamp", "f8"),
+    ("step-ng", "c26"), ("step-drop", "c26"), ("step-clamp", "f8"), ("step-leg", "c26"),
+    ("loop-ln", "c26"), ("ln", "c26"),
+)  # fmt: skip
 
 
 def as_read(site, kind: str, place: str) -> float:
     """What a perfect meter shows of a place that is so: the whole network solved anew."""
     nets = nets_of(study(site))
-    probe = probe_of(nets, kind, place)
-    net = {"loops": nets.loops, "loaded": nets.loaded, "dead": nets.dead}[probe.net]
-    if probe.net == "loaded":
-        value = abs(net.v[probe.a] - net.v[probe.b])
-        return value / abs(net.network.branches[probe.branch].ohm) if probe.branch else value
-    e = net.z[:, probe.a] - net.z[:, probe.b]
-    return (e[probe.a] - e[probe.b]).real
+    return shown(nets, probe_of(nets, kind, place))
+
+
+def shown(nets, probe) -> float:
+    """By the network's own inverse, one probe at a time."""
+    net = net_of(nets, probe)
+    z, v, a, b = net.z, net.v, probe.a, probe.b
+    if probe.live:
+        value = abs(v[a] - v[b])
+    elif probe.heater_ohm:
+        p, q = probe.drive
+        e = z[:, p] - z[:, q]
+        value = abs((e[a] - e[b]) * abs(v[p] - v[q]) / (e[p] - e[q] + probe.heater_ohm))
+    else:
+        e = z[:, a] - z[:, b]
+        return (e[a] - e[b]).real
+    return value / abs(net.network.branches[probe.branch].ohm) if probe.branch else value
+
+
+def moved(nets, moves) -> Nets:
+    """The networks with the near ends of wires moved, solved anew."""
+
+    def one(net: Net) -> Net:
+        branches = dict(net.network.branches)
+        for name, a, b in moves:
+            branches[name] = Branch(name, a, b, branches[name].ohm)
+        return Net(Network(branches, net.network.couplings, net.network.nodes))
+
+    return Nets(*(one(net) for net in nets.each()), nets.study)
+
+
+def three_phase():
+    site = made_site(1, 2, 8)
+    supply = site.supply.model_copy(update={"system": System.WYE})
+    return site.model_copy(update={"supplies": (supply,)})
 
 
 def loose(branch: str, ohm: float):
@@ -59,8 +94,7 @@ class SmallChanges(unittest.TestCase):
             size = 1.4 if "length" in key else ohm
             at = next(n for n, d in enumerate(ready.defects)
                       if d.key == key and (d.size == size or d.kind in made))  # fmt: skip
-            for kind, place in (("loop", "c26"), ("loop", "p6"), ("r1r2", "c26"), ("ng", "c26"),
-                                ("clamp", "f8")):  # fmt: skip
+            for kind, place in EACH_WAY:
                 found = ready.column(probe_of(ready.nets, kind, place))[at]
                 wanted = as_read(truth, kind, place)
                 with self.subTest(key, kind=kind, place=place):
@@ -93,14 +127,76 @@ class Ranked(unittest.TestCase):
 
     def test_after_one_loop_it_proposes_what_tells_apart(self):
         found = self.read(loose("c26.egc", 0.4), ("loop", "c26"))
-        self.assertIn("c26:line1", (*found.candidates[0].same, found.candidates[0].key))
-        self.assertIsNotNone(found.next_reading)
-        self.assertNotIn((found.next_reading.kind, found.next_reading.place), {("loop", "c26")})
+        by_key = {c.key: c for c in found.candidates}
+        self.assertLess(max(c.share for c in found.candidates), 0.8)
+        self.assertIn("c26:line1", by_key)
+        proposal = found.next_reading
+        self.assertNotEqual((proposal.kind, proposal.place), ("loop", "c26"))
+        values = [v for _, v in proposal.answers]
+        self.assertGreater(max(values), 1.5 * min(values) + 0.05)
 
     def test_a_second_bond_is_found_by_its_current(self):
         truth = apply(SITE, Set(path="p7.bond", value="in"))
         found = self.read(truth, ("clamp", "f9"), ("ng", "p7"), ("loop", "p7"))
         self.assertEqual(found.candidates[0].key, "p7:bond-in")
+
+    def test_a_reversed_receptacle_and_exchanged_wires_are_found(self):
+        bar = READY.nets.loaded
+        hot, case, neutral = (bar.index[f"c26.{n}"] for n in ("L1", "case", "N"))
+        volts = abs(bar.v[hot] - bar.v[case])
+        small = abs(bar.v[neutral] - bar.v[case])
+        found = READY.diagnose([Given("ng", "c26", volts), Given("lg", "c26", small)])
+        self.assertEqual(found.candidates[0].key, "c26:reversed")
+        real = moved(READY.nets, [("c30.neutral", "c30.N", "p7.ground"),
+                                  ("c30.egc", "c30.case", "p7.N")])  # fmt: skip
+        asked = [("loop", "c30"), ("step-ng", "c30"), ("step-drop", "c30"), ("loop-ln", "c30")]
+        given = [Given(k, p, shown(real, probe_of(real, k, p))) for k, p in asked]
+        self.assertEqual(READY.diagnose(given).candidates[0].key, "c30:exchanged")
+
+    def test_two_at_once_are_named_where_one_does_not_explain(self):
+        truth = apply(loose("c26.egc", 1.5), Add(to="joints",
+                      facts={"on": "f9.neutral", "ohm": 0.8}))  # fmt: skip
+        asked = ("loop", "c26"), ("r2", "c26"), ("step-drop", "p7"), ("step-ng", "p7")
+        found = self.read(truth, *asked)
+        self.assertIn("c26:egc", found.candidates[0].key)
+        self.assertIn("f9:neutral", found.candidates[0].key)
+
+    def test_a_slip_is_called_one(self):
+        asked = [("loop", c.id) for c in SITE.circuits[:5]]
+        given = [Given(k, p, as_read(SITE, k, p)) for k, p in asked]
+        wrong = Given("loop", given[2].place, 10 * given[2].value)
+        checked = [
+            Given("r2", wrong.place, as_read(SITE, "r2", wrong.place)),
+            Given("step-ng", wrong.place, as_read(SITE, "step-ng", wrong.place)),
+            Given("step-drop", wrong.place, as_read(SITE, "step-drop", wrong.place)),
+        ]
+        found = READY.diagnose([*given[:2], wrong, *given[3:], *checked])
+        self.assertEqual(found.slips, (2,))
+        self.assertEqual(found.candidates[0].kind, "none")
+
+    def test_a_defect_of_no_size_is_nothing_wrong(self):
+        for branch in ("c26.egc", "c17.neutral", "f9.egc", "s1.neutral"):
+            truth = loose(branch, 0.001)
+            asked = [("loop", "c26"), ("loop", "c17"), ("step-ng", "c17"), ("step-drop", "c26")]
+            found = self.read(truth, *asked)
+            with self.subTest(branch):
+                self.assertEqual(found.candidates[0].kind, "none")
+
+    def test_a_small_instrument_error_makes_it_surer(self):
+        value = as_read(loose("c26.egc", 0.15), "loop", "c26")
+        rough = READY.diagnose([Given("loop", "c26", value, (0.1, 0.2))])
+        fine = READY.diagnose([Given("loop", "c26", value, (0.01, 0.005))])
+        none = [next((c.share for c in f.candidates if c.kind == "none"), 0) for f in (rough, fine)]
+        self.assertGreater(none[0], 1.5 * none[1])
+
+    def test_a_three_phase_place_is_diagnosed(self):
+        site = three_phase()
+        ready = Diagnoser(study(site))
+        one = next(c.id for c in site.circuits if f"{c.id}.line1" in
+                   ready.nets.loops.network.branches)  # fmt: skip
+        truth = apply(site, Add(to="joints", facts={"on": f"{one}.egc", "ohm": 0.8}))
+        given = [Given(k, one, as_read(truth, k, one)) for k in ("loop", "r2", "step-ng")]
+        self.assertEqual(ready.diagnose(given).candidates[0].key, f"{one}:egc")
 
     def test_shares_are_shares(self):
         found = self.read(SITE, ("loop", "c26"))

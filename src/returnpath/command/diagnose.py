@@ -86,8 +86,10 @@ def _diagnose(chosen: Namespace) -> int:
                 for c in found.candidates
             ],
             "next_reading": None if proposal is None else
-            {"kind": proposal.kind, "place": proposal.place, "words": proposal.words},
+            {"kind": proposal.kind, "place": proposal.place, "words": proposal.words,
+             "answers": [{"words": w, "value": v} for w, v in proposal.answers]},
             "unused": list(found.unused),
+            "slips": list(found.slips),
         }  # fmt: skip
         envelope.show(envelope.of(result, "share"))
         return 0
@@ -95,9 +97,16 @@ def _diagnose(chosen: Namespace) -> int:
         if c.share >= 0.005 or c is found.candidates[0]:
             print(f"{c.share:4.0%}  {c.words}")
     if found.candidates[0].same:
-        print("      what was read cannot tell the first from the others that read the same")
+        same = [c.words for c in found.candidates if c.key in found.candidates[0].same]
+        print(f"      no reading here tells it from: {'; '.join(same)}")
+    for number in found.slips:
+        one = given[number]
+        print(f"Read it again, it fits nothing: {one.kind} at {one.place}, {one.value:g}")
     if proposal is not None:
         print(f"Read this next: {proposal.words}")
+        unit = reading_kinds()[proposal.kind].unit
+        for words, value in proposal.answers:
+            print(f"      {value:.2g} {unit} would say {words}")
     for one in found.unused:
         print(f"Not used: {one}")
     return 0

@@ -6,6 +6,7 @@ A class is what a person would mend: all sizes of one joint are one class.
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
+from itertools import combinations
 
 import numpy as np
 
@@ -17,7 +18,12 @@ from ..vocabulary import BranchId
 from .nets import MADE_OHM, OPEN_OHM, Nets
 
 LOOSE_OHM = tuple(float(v) for v in np.geomspace(0.05, 20, 12))
+LOST_OHM = 1e4  # a neutral that is gone
 PATH_OHM = tuple(float(v) for v in np.geomspace(0.005, 3, 8))
+LINES = ("line1", "line2", "line3")
+FEEDER_KINDS = {"egc": "feeder-egc", "neutral": "feeder-neutral"} | dict.fromkeys(
+    LINES, "feeder-line"
+)
 LENGTH = (0.5, 0.6, 0.7, 0.8, 1.25, 1.4, 1.6, 2.0)
 Branches = Mapping[str, Branch]
 OWN_SHARE = 0.9  # of a kind's prior lies on the asked places' own loops
@@ -47,13 +53,16 @@ class BranchChange:
 
 @dataclass(frozen=True)
 class Defect:
-    """One size of one class: ``key`` of the class, ``kind``, the element, words, the changes."""
+    """One size of one class: ``key`` of the class, ``kind``, the element, words, the changes;
+    ``swapped`` a receptacle whose hot and neutral are each other's, ``both`` the two of a pair."""
 
     key: str
     kind: str
     element: str
     size: float
     changes: tuple[BranchChange, ...]
+    swapped: bool = False
+    both: tuple["Defect", ...] = ()
 
     def words(self, name: str) -> str:
         """“a loose joint in the EGC of Studio outlets, about 0.4 Ω”."""
@@ -61,7 +70,11 @@ class Defect:
         if self.kind == "none":
             return says
         of = f"{name}: {says}"
-        return f"{of}, about {self.size:.2g} Ω" if loose or self.kind == "path" else of
+        if self.size >= LOST_OHM and loose:
+            return f"{of}, open"
+        if self.kind in ("length", "feeder-length"):
+            return f"{name}: {says}, about {self.size:g} times"
+        return f"{of}, about {self.size:.2g} Ω" if loose or "path" in self.kind else of
 
 
 def defects_of(nets: Nets) -> list[Defect]:
@@ -73,34 +86,22 @@ def _each(nets: Nets, study: SiteStudy) -> Iterator[Defect]:
     site = study.assumed.site
     there = nets.loops.network.branches
     for run in site.feeders:
-        for n, part in enumerate(("egc", "neutral", "line1", "line2")):
-            kind = ("feeder-egc", "feeder-neutral", "feeder-line", "feeder-line")[n]
-            yield from _loose(there, run.id, part, kind)
+        for part in ("egc", "neutral", *LINES):
+            yield from _loose(there, run.id, part, FEEDER_KINDS[part])
         yield from _open(there, run.id, "feeder-egc-open")
         yield from _length(there, run, "feeder-length")
     for service in site.services:
         yield from _loose(there, service.id, "neutral", "service-neutral")
-        for part in ("line1", "line2"):
+        for part in LINES:
             yield from _loose(there, service.id, part, "service-line")
     for panel in site.panels:
         yield from _bond(nets, panel.id)
+        if panel.id != site.panel.id:
+            bars = f"{panel.id}.ground", f"{site.panel.id}.ground"
+            yield from _path(nets, panel.id, "panel-path", bars)
     for circuit in site.circuits:
-        if f"{circuit.id}.line1" not in there:
-            continue
-        for part, kind in (("egc", "egc"), ("neutral", "neutral"), ("line1", "line"),
-                           ("line2", "line")):  # fmt: skip
-            yield from _loose(there, circuit.id, part, kind)
-        yield from _open(there, circuit.id, "egc-open")
-        yield from _length(there, circuit, "length")
-        ends = f"{circuit.id}.N", f"{circuit.id}.case"
-        if circuit.neutral == "yes" and nets.loops.has(*ends) and circuit.outlet_bond != "yes":
-            change = BranchChange(a=ends[0], b=ends[1], ohm=MADE_OHM)
-            key = f"{circuit.id}:outlet-bond"
-            yield Defect(key, "outlet-bond", circuit.id, MADE_OHM, (change,))
-        bar = f"{site.panel.id}.ground"
-        for ohm in PATH_OHM if nets.loops.has(ends[1], bar) else ():
-            yield Defect(f"{circuit.id}:path", "path", circuit.id, ohm,
-                         (BranchChange(a=ends[1], b=bar, ohm=ohm),))  # fmt: skip
+        if f"{circuit.id}.line1" in there:
+            yield from _of_circuit(nets, circuit)
     for electrode in site.electrodes:
         branch = f"{electrode.id}.gec"
         if branch in there:
@@ -108,11 +109,50 @@ def _each(nets: Nets, study: SiteStudy) -> Iterator[Defect]:
                          (BranchChange(branch, OPEN_OHM),))  # fmt: skip
 
 
+def _of_circuit(nets: Nets, circuit: Circuit) -> Iterator[Defect]:
+    there, here = nets.loops.network.branches, circuit.id
+    for part in ("egc", "neutral", *LINES):
+        yield from _loose(there, here, part, "line" if part in LINES else part)
+    yield from _open(there, here, "egc-open")
+    yield from _length(there, circuit, "length")
+    ends = f"{here}.N", f"{here}.case"
+    if circuit.neutral == "yes" and nets.loops.has(*ends):
+        if circuit.outlet_bond != "yes":
+            change = BranchChange(a=ends[0], b=ends[1], ohm=MADE_OHM)
+            yield Defect(f"{here}:outlet-bond", "outlet-bond", here, MADE_OHM, (change,))
+        if circuit.poles in (None, 1) and circuit.reversed != "yes":
+            yield Defect(f"{here}:reversed", "reversed", here, 1.0, (), swapped=True)
+        yield from _exchanged(there, here, circuit.panel)
+    yield from _path(nets, here, "path", (ends[1], f"{nets.study.assumed.site.panel.id}.ground"))
+
+
+def _path(nets: Nets, element: str, kind: str, ends: tuple[str, str]) -> Iterator[Defect]:
+    for ohm in PATH_OHM if nets.loops.has(*ends) else ():
+        yield Defect(f"{element}:path", kind, element, ohm,
+                     (BranchChange(a=ends[0], b=ends[1], ohm=ohm),))  # fmt: skip
+
+
+def _exchanged(there: Branches, circuit: str, panel: str) -> Iterator[Defect]:
+    """The neutral wire on the ground bar and the EGC on the neutral bar."""
+    neutral, egc = there.get(f"{circuit}.neutral"), there.get(f"{circuit}.egc")
+    if neutral is None or egc is None:
+        return
+    bar, ground = f"{panel}.N", f"{panel}.ground"
+    if {neutral.a, neutral.b} != {f"{circuit}.N", bar} or ground not in (egc.a, egc.b):
+        return
+    yield Defect(f"{circuit}:exchanged", "exchanged", circuit, 1.0, (
+        BranchChange(neutral.id, OPEN_OHM), BranchChange(egc.id, OPEN_OHM),
+        BranchChange(a=f"{circuit}.N", b=ground, ohm=abs(neutral.ohm)),
+        BranchChange(a=f"{circuit}.case", b=bar, ohm=abs(egc.ohm)),
+    ))  # fmt: skip
+
+
 def _loose(there: Branches, element: str, part: str, kind: str) -> Iterator[Defect]:
     branch = BranchId.of(element, part)
     if branch not in there:
         return
-    for ohm in LOOSE_OHM:
+    sizes = (*LOOSE_OHM, LOST_OHM) if part == "neutral" else LOOSE_OHM
+    for ohm in sizes:
         yield Defect(f"{element}:{part}", kind, element, ohm, (BranchChange(branch, ohm),))
 
 
@@ -124,7 +164,7 @@ def _open(there: Branches, element: str, kind: str) -> Iterator[Defect]:
 
 
 def _length(there: Branches, run: Circuit | Feeder, kind: str) -> Iterator[Defect]:
-    parts = ("line1", "line2", "neutral", "egc", "raceway")
+    parts = (*LINES, "neutral", "egc", "raceway")
     found = [b for p in parts if (b := BranchId.of(run.id, p)) in there]
     for factor in LENGTH if found else ():
         changes = tuple(BranchChange(b, factor=factor) for b in found)
@@ -144,7 +184,25 @@ def _bond(nets: Nets, panel: str) -> Iterator[Defect]:
         yield Defect(f"{panel}:bond-in", "bond-in", panel, MADE_OHM, (change,))
 
 
+def pairs_of(
+    defects: list[Defect], chosen: list[int], log_prior: np.ndarray
+) -> tuple[list[Defect], np.ndarray]:
+    """Every two of the chosen that are of two classes, at once; the log of how usual."""
+    found, prior = [], []
+    for one, other in combinations(chosen, 2):
+        a, b = defects[one], defects[other]
+        if a.key == b.key or a.swapped or b.swapped:
+            continue
+        key = " + ".join(sorted((a.key, b.key)))
+        found.append(Defect(key, f"{a.kind} + {b.kind}", a.element, a.size,
+                            (*a.changes, *b.changes), both=(a, b)))  # fmt: skip
+        prior.append(log_prior[one] + log_prior[other])
+    return found, np.array(prior)
+
+
 def name_of_defect(study: SiteStudy, defect: Defect) -> str:
     """The defect in words with its place."""
+    if defect.both:
+        return " and ".join(name_of_defect(study, d) for d in defect.both)
     element = study.assumed.site.elements().get(defect.element)
     return defect.words(name_of(element) if element is not None else "")

@@ -1,72 +1,117 @@
 """What is not known anyway: shared by the readings, so correlated. method 14."""
 
-from collections import defaultdict
+from collections.abc import Sequence
+from functools import cached_property
 
 import numpy as np
 
 from ..vocabulary import BranchId
 from .nets import Net, Nets
-from .probes import Probe
+from .probes import Probe, net_of
+from .shift import Shift
 
 #: As shares, one standard deviation.
 LENGTH_SD, WARM_SD, SOURCE_SD, SERVICE_SD = 0.058, 0.047, 0.22, 0.08
-SOIL_SD, LOAD_SD, LOADS_SD = 0.6, 0.3, 0.3
+SOIL_SD, LOAD_SD, LOADS_SD, VOLTS_SD = 0.6, 0.3, 0.3, 0.02
 
 
-def shared_doubt(nets: Nets, probes: list[Probe]) -> np.ndarray:
-    """J: (probes, unknowns): what a standard deviation of each unknown does to each reading."""
-    columns: dict[str, np.ndarray] = defaultdict(lambda: np.zeros(len(probes)))
-    for n, probe in enumerate(probes):
-        net = {"loops": nets.loops, "loaded": nets.loaded, "dead": nets.dead}[probe.net]
-        e = net.z[:, probe.a] - net.z[:, probe.b]
-        loaded = probe.net == "loaded"
-        value = (net.v[probe.a] - net.v[probe.b]) if loaded else e[probe.a] - e[probe.b]
-        own = 1 / net.network.branches[probe.branch].ohm if probe.branch else 1.0
-        turn = np.conj(value) / abs(value) if loaded and abs(value) > 1e-12 else 1.0
-        a, b, y = net.network.ends
-        last = len(net.network.nodes)
-        a, b = np.minimum(a, last), np.minimum(b, last)
-        drive = (net.v[a] - net.v[b]) if loaded else e[a] - e[b]
+class Unknowns:
+    """The unknowns of a place: a column each, and how far each branch's ohms hang on each."""
+
+    def __init__(self, nets: Nets):
+        self.nets = nets
+        self.names: dict[str, int] = {}
+        self._of: dict[int, np.ndarray] = {}
+
+    @cached_property
+    def count(self) -> int:
+        """Columns."""
+        for net in self.nets.each():
+            for group, _ in _groups(net):
+                self.names.setdefault(group, len(self.names))
+        for also in ("source", "volts"):
+            self.names.setdefault(also, len(self.names))
+        return len(self.names)
+
+    def weights(self, net: Net) -> np.ndarray:
+        """(branches, unknowns): a standard deviation of each unknown as a share of each branch."""
+        if id(net) not in self._of:
+            made = np.zeros((len(net.network.branches), self.count))
+            for n, branch in enumerate(net.network.branches):
+                for group, sd in _unknowns(BranchId(branch)):
+                    made[n, self.names[group]] = sd
+            self._of[id(net)] = made
+        return self._of[id(net)]
+
+    def rows(self, probe: Probe, shift: Shift, ones: Sequence[int]) -> np.ndarray:
+        """J: (defects ``ones``, unknowns): what a standard deviation of each unknown does to a
+        reading under each of these defects."""
+        net = net_of(self.nets, probe)
+        z, v = net.z, net.v
+        a, b, _ = shift.ends
+        sense0 = z[:, probe.a] - z[:, probe.b]
+        send = v if probe.drive is None else z[:, probe.drive[0]] - z[:, probe.drive[1]]
+        sense = shift.moved(sense0, ones)
+        drive = sense if probe.drive == (probe.a, probe.b) else shift.moved(send, ones)
+        own = shift.siemens_each(ones)
+        value = drive[:, probe.a] - drive[:, probe.b]
+        scale = _scale(probe, net, drive, own, shift, value)
         # dm/d(ln z) of each branch: its current for the reading times its volts for the drive
-        slope = np.real((e[a] - e[b]) * y * drive * turn * (own if loaded else 1.0))
-        for (name, part), at in _branches(net).items():
-            d = slope[at]
-            group, sd, warm = _unknown(name, part)
-            if group:
-                columns[group][n] += sd * d
-            if warm:
-                columns["warm"][n] += WARM_SD * d
-            if part.startswith("load"):
-                columns["loads"][n] += LOADS_SD * d
-        if not loaded and probe.net == "loops":
-            columns["source"][n] += SOURCE_SD * _source_part(nets, e)
-    return np.column_stack(list(columns.values())) if columns else np.zeros((len(probes), 1))
+        slope = (sense[:, a] - sense[:, b]) * own * (drive[:, a] - drive[:, b])
+        found: np.ndarray = np.real(slope * scale[:, None]) @ self.weights(net)
+        if probe.live:
+            found[:, self.names["volts"]] = VOLTS_SD * np.abs(value * scale)
+        elif probe.net == "loops":
+            part = SOURCE_SD * _source_part(net, sense, drive) * scale
+            found[:, self.names["source"]] = np.real(part)
+        return found
 
 
-def _branches(net: Net) -> dict[tuple[str, str], int]:
-    return {(BranchId(b).element, BranchId(b).part): n for n, b in enumerate(net.network.branches)}
+def _scale(probe: Probe, net: Net, drive: np.ndarray, own: np.ndarray, shift: Shift,
+           value: np.ndarray) -> np.ndarray:  # fmt: skip
+    """From the volts of the sensed points to what is shown: its turn, a clamp's siemens, the
+    heater's amperes."""
+    turn = np.ones(len(value), dtype=complex)
+    if probe.live or probe.heater_ohm:
+        size = np.maximum(np.abs(value), 1e-12)
+        turn = np.conj(value) / size
+    if probe.branch:
+        turn = turn * np.abs(own[:, shift.order[probe.branch]])
+    if probe.heater_ohm and probe.drive:
+        p, q = probe.drive
+        amps = abs(net.v[p] - net.v[q]) / np.abs(drive[:, p] - drive[:, q] + probe.heater_ohm)
+        turn = turn * amps
+    if probe.amps:
+        turn = -turn * abs(net.v[probe.a] - net.v[probe.b]) / np.maximum(np.abs(value) ** 2, 1e-9)
+    return turn
 
 
-def _unknown(element: str, part: str) -> tuple[str, float, bool]:
-    """(the unknown a branch's ohms hang on, its standard deviation, whether heat moves it too)."""
+def _groups(net: Net) -> list[tuple[str, float]]:
+    return [pair for branch in net.network.branches for pair in _unknowns(BranchId(branch))]
+
+
+def _unknowns(branch: BranchId) -> list[tuple[str, float]]:
+    """(the unknown that a branch's ohms hang on, its standard deviation)."""
+    element, part = branch.element, branch.part
     if part.startswith("load"):
-        return f"load {element}", LOAD_SD, False
+        return [(f"load {element}", LOAD_SD), ("loads", LOADS_SD)]
     if part in ("soil", "earth"):
-        return "soil", SOIL_SD, False
+        return [("soil", SOIL_SD)]
     if part.startswith(("line", "neutral", "egc", "raceway")):
         sd = SERVICE_SD if element.startswith("s") else LENGTH_SD
-        return f"length {element}", sd, True
-    return "", 0.0, False
+        return [(f"length {element}", sd), ("warm", WARM_SD)]
+    return []
 
 
-def _source_part(nets: Nets, e: np.ndarray) -> float:
+def _source_part(net: Net, sense: np.ndarray, drive: np.ndarray) -> np.ndarray:
     """The source's share of a loop: what lies between its own terminals."""
-    found = 0.0
-    for coupling in nets.loops.network.couplings.values():
+    found = np.zeros(len(sense), dtype=complex)
+    at = net.index
+    for coupling in net.network.couplings.values():
         if not any(coupling.volts):
             continue
-        y = coupling.admittance
-        at = nets.loops.index
-        across = np.array([e[at[p]] - e[at[q]] for p, q in coupling.ports])
-        found += float(np.real(across @ y @ across))
+        one = np.array([at[p] for p, _ in coupling.ports])
+        other = np.array([at[q] for _, q in coupling.ports])
+        s, d = sense[:, one] - sense[:, other], drive[:, one] - drive[:, other]
+        found += np.einsum("ki,ij,kj->k", s, coupling.admittance, d)
     return found

@@ -1,153 +1,135 @@
-"""What each defect would read: readings as probes of the three networks. method 14."""
+"""How a reading is taken of the solved networks: two points, what drives it. method 14."""
 
 from dataclasses import dataclass
 
-import numpy as np
-
-from ..site import Circuit, Feeder
-from ..vocabulary import BranchId
-from .defects import BranchChange, Defect
+from ..site import Circuit, Electrode, Element, Feeder, Panel
+from ..vocabulary import BranchId, NodeId
 from .nets import Net, Nets
 
 MOST_OHM = 2000.0  # a meter's range: past it a loop is open
+STEP_VA = 1500.0  # the known heater that a step switches on
 
 
 @dataclass(frozen=True)
 class Probe:
-    """How a reading is taken of the solved networks: ``net``, two nodes, and how."""
+    """A reading of one net: between ``a`` and ``b``. ``drive`` the two points a current is sent
+    through (the same for a loop, the heater's for a step), none for what is found as it runs.
+    ``branch`` what a clamp is round, ``heater_ohm`` the load that is switched, ``amps`` whether
+    volts over the ohms are shown."""
 
     kind: str
     place: str
     net: str
     a: int
     b: int
+    drive: tuple[int, int] | None = None
     branch: str = ""
+    heater_ohm: float = 0.0
+    amps: bool = False
+
+    @property
+    def live(self) -> bool:
+        """Whether it is read as found, with whatever loads run."""
+        return self.drive is None
 
 
 def probe_of(nets: Nets, kind: str, place: str) -> Probe | None:
     """The probe of a reading; None where it cannot be taken of the networks."""
-    if kind == "loop":
-        ends = (f"{place}.L1", f"{place}.case")
-        return _probe(nets.loops, "loops", kind, place, ends)
-    if kind == "r1r2":
-        return _probe(nets.dead, "dead", kind, place, (f"{place}.L1", f"{place}.case"))
-    if kind == "r2":
-        element = nets.study.assumed.site.elements()[place]
-        home = element.panel if isinstance(element, Circuit) else getattr(element, "source", "")
-        far = (
-            f"{place}.case"
-            if isinstance(element, Circuit)
-            else f"{getattr(element, 'to', '')}.ground"
-        )
-        return _probe(nets.dead, "dead", kind, place, (far, f"{home}.ground"))
-    if kind == "ng":
-        return _probe(nets.loaded, "loaded", kind, place, (f"{place}.N", f"{place}.case"))
-    if kind == "clamp":
-        element = nets.study.assumed.site.elements()[place]
-        part = "egc" if isinstance(element, Circuit | Feeder) else "gec"
-        branch = BranchId.of(place, part)
-        if branch not in nets.loaded.network.branches:
-            return None
-        a, b = nets.loaded.ends(branch)
-        return Probe(kind, place, "loaded", a, b, branch)
-    return None
+    element = nets.study.assumed.site.elements().get(place)
+    if element is None:
+        return None
+    if kind.startswith("step-"):
+        return _step(nets, kind, place, element)
+    if kind in ("clamp", "r2"):
+        return _clamp(nets, place, element) if kind == "clamp" else _home(nets, place, element)
+    found = {
+        "loop": ("loops", "L1", "case"), "loop2": ("loops", "L2", "case"),
+        "loop-ln": ("loops", "L1", "N"), "pfc": ("loops", "L1", "N"),
+        "r1r2": ("dead", "L1", "case"), "ng": ("loaded", "N", "case"),
+        "ln": ("loaded", "L1", "N"), "lg": ("loaded", "L1", "case"),
+    }.get(kind)  # fmt: skip
+    if found is None:
+        return None
+    name, one, other = found
+    return _probe(nets, name, kind, place, (f"{place}.{one}", f"{place}.{other}"))
 
 
-def _probe(net: Net, name: str, kind: str, place: str, ends: tuple[str, str]) -> Probe | None:
+def net_of(nets: Nets, probe: Probe) -> Net:
+    """The network that a probe reads."""
+    return {"loops": nets.loops, "loaded": nets.loaded, "dead": nets.dead}[probe.net]
+
+
+def _probe(nets: Nets, name: str, kind: str, place: str, ends: tuple[str, str]) -> Probe | None:
+    net = {"loops": nets.loops, "loaded": nets.loaded, "dead": nets.dead}[name]
     if not net.has(*ends):
         return None
-    return Probe(kind, place, name, net.index[ends[0]], net.index[ends[1]])
+    a, b = net.index[ends[0]], net.index[ends[1]]
+    drive = None if name == "loaded" else (a, b)
+    return Probe(kind, place, name, a, b, drive, amps=kind == "pfc")
 
 
-class Predictor:
-    """What each defect would read at each probe."""
-
-    def __init__(self, nets: Nets, defects: list[Defect]):
-        self.nets, self.defects = nets, defects
-        self.by_net = {"loops": nets.loops, "loaded": nets.loaded, "dead": nets.dead}
-        self._made: dict[str, _Changes] = {}
-
-    def changes(self, name: str) -> "_Changes":
-        """Of every defect in one network: (a indices, b indices, change of siemens)."""
-        if name not in self._made:
-            self._made[name] = _Changes(self.by_net[name], self.defects)
-        return self._made[name]
-
-    def column(self, probe: Probe) -> np.ndarray:
-        """The reading under every defect."""
-        net = self.by_net[probe.net]
-        loaded = probe.net == "loaded"
-        e = net.z[:, probe.a] - net.z[:, probe.b]  # Z·e; Z is symmetric
-        base = (net.v[probe.a] - net.v[probe.b]) if loaded else (e[probe.a] - e[probe.b])
-        drive = net.v if loaded else e
-        changes = self.changes(probe.net)
-        found = np.full(len(self.defects), base, dtype=complex)
-        at, a, b, dy, s = changes.single
-        found[at] -= (e[a] - e[b]) * (drive[a] - drive[b]) * dy / (1 + dy * s)
-        for n, a, b, dy, s in changes.several:
-            m = np.linalg.solve(np.eye(len(a)) + dy[:, None] * s, dy * (drive[a] - drive[b]))
-            found[n] -= (e[a] - e[b]) @ m
-        if probe.branch:
-            found *= changes.siemens_of(probe.branch)
-        return _shown(probe, found)
+def _home(nets: Nets, place: str, element: Element) -> Probe | None:
+    """The EGC from its far end to the bar it begins at."""
+    if isinstance(element, Circuit):
+        far, near = f"{place}.case", f"{element.panel}.ground"
+    elif isinstance(element, Feeder):
+        far, near = f"{element.to}.ground", f"{element.source}.ground"
+    else:
+        return None
+    return _probe(nets, "dead", "r2", place, (far, near))
 
 
-class _Changes:
-    """The changes of every defect in one network: those of one branch together, the others each."""
-
-    def __init__(self, net: Net, defects: list[Defect]):
-        self.net, self.defects = net, defects
-        at, ends, change = [], [], []
-        self.several = []
-        for n, d in enumerate(defects):
-            made = _siemens(net, d.changes)
-            if len(made) == 1:
-                ((one, other, siemens),) = made
-                at.append(n)
-                ends.append((one, other))
-                change.append(siemens)
-            elif made:
-                a, b = (np.array([m[i] for m in made], dtype=int) for i in (0, 1))
-                dy = np.array([m[2] for m in made], dtype=complex)
-                s = net.z[a][:, a] - net.z[a][:, b] - net.z[b][:, a] + net.z[b][:, b]
-                self.several.append((n, a, b, dy, s))
-        pairs = np.array(ends, dtype=int).reshape(-1, 2)
-        a, b = pairs[:, 0], pairs[:, 1]
-        s = net.z[a, a] - net.z[a, b] - net.z[b, a] + net.z[b, b]
-        self.single = (np.array(at, dtype=int), a, b, np.array(change, dtype=complex), s)
-
-    def siemens_of(self, branch: str) -> np.ndarray:
-        """Of a branch that is clamped, under every defect."""
-        old = self.net.network.branches[branch].ohm
-        found = np.full(len(self.defects), 1 / old, dtype=complex)
-        for n, d in enumerate(self.defects):
-            for change in d.changes:
-                if change.branch == branch:
-                    found[n] = 1 / (old * change.factor + change.series_ohm)
-        return found
+def _part(element: Element) -> str:
+    if isinstance(element, Circuit | Feeder):
+        return "egc"
+    return "gec" if isinstance(element, Electrode) else "bond"
 
 
-def _shown(probe: Probe, value: np.ndarray) -> np.ndarray:
-    """What the instrument shows: the real part of a loop, the size of volts and amperes; past its
-    range the end of it."""
-    if probe.net == "loaded":
-        size: np.ndarray = np.abs(value)
-        return size
-    shown: np.ndarray = np.minimum(value.real, MOST_OHM)
-    return shown
+def _clamp(nets: Nets, place: str, element: Element) -> Probe | None:
+    branch = BranchId.of(place, _part(element))
+    if isinstance(element, Panel) or branch not in nets.loaded.network.branches:
+        return None
+    return Probe("clamp", place, "loaded", *nets.loaded.ends(branch), branch=branch)
 
 
-def _siemens(net: Net, changes: tuple[BranchChange, ...]) -> list[tuple[int, int, complex]]:
-    """(one end, the other, the change of siemens) of each branch that is there."""
-    found = []
-    for change in changes:
-        if change.branch:
-            branch = net.network.branches.get(change.branch)
-            if branch is None:
-                continue
-            old = branch.ohm
-            new = old * change.factor + change.series_ohm
-            found.append((net.index[branch.a], net.index[branch.b], 1 / new - 1 / old))
-        elif net.has(change.a, change.b):
-            found.append((net.index[change.a], net.index[change.b], 1 / complex(change.ohm)))
-    return found
+def _step(nets: Nets, kind: str, place: str, element: Element) -> Probe | None:
+    """A heater of known watts switched on between the hot and the neutral of a place: what changes.
+    A clamp on a feeder, a pipe or a GEC is read while the heater runs on the first panel there."""
+    net = nets.loops
+    at = place if isinstance(element, Circuit | Panel) else _near(nets, element)
+    drive = f"{at}.L1", f"{at}.N"
+    if not net.has(*drive):
+        return None
+    ohm = nets.study.states[0].volts ** 2 / STEP_VA
+    load = net.index[drive[0]], net.index[drive[1]]
+    if kind == "step-clamp":
+        branch = BranchId.of(place, _part(element))
+        if isinstance(element, Panel) or branch not in net.network.branches:
+            return None
+        return Probe(kind, place, "loops", *net.ends(branch), load, branch, ohm)
+    if not isinstance(element, Circuit | Panel):
+        return None
+    ends = {
+        "step-ng": (f"{place}.N", f"{place}.case"), "step-drop": drive,
+        "step-leg": _other_leg(nets, place, element),
+    }[kind]  # fmt: skip
+    if not net.has(*ends):
+        return None
+    return Probe(kind, place, "loops", net.index[ends[0]], net.index[ends[1]], load,
+                 heater_ohm=ohm)  # fmt: skip
+
+
+def _near(nets: Nets, element: Element) -> str:
+    if isinstance(element, Feeder):
+        return element.to
+    found = getattr(element, "panel", None)
+    return found if isinstance(found, str) else nets.study.assumed.site.panel.id
+
+
+def _other_leg(nets: Nets, place: str, element: Element) -> tuple[str, str]:
+    """The leg that the heater is not on, to the neutral, at the panel."""
+    panel = element.panel if isinstance(element, Circuit) else place
+    branch = nets.loops.network.branches.get(BranchId.of(place, "line1"))
+    own = NodeId(branch.a).part if branch is not None and isinstance(element, Circuit) else "L1"
+    other = "L1" if own != "L1" else "L2"
+    return f"{panel}.{other}", f"{panel}.N"

@@ -2,38 +2,45 @@
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass
-from itertools import pairwise
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..readings import TypedReading, reading_kinds
-from ..site import Panel
+from ..readings import TypedReading
 from ..study import SiteStudy
-from .defects import OWN_SHARE, Defect, defects_of, name_of_defect, priors
-from .doubt import shared_doubt
+from .apart import Apart
+from .defects import Defect, defects_of, name_of_defect, pairs_of
+from .doubt import Unknowns
+from .likelihood import Likelihood, Weighed
 from .nets import Nets, nets_of
-from .probes import MOST_OHM, Predictor, Probe, probe_of
-from .propose import Proposal, propose
+from .prior import log_prior
+from .probes import Probe, probe_of
+from .propose import Learnt, Proposal, propose
+from .shift import Shift
 
-ERROR_SHARE, MODEL_SD, LIVE_SD = 0.6, 0.015, 0.05
-MERGE_D2 = 4.0
 MOST_LISTED = 8
+#: Two defects at once are looked for where the best single one is off by more than this beyond
+#: what the readings' number alone would do.
+POOR_FIT, MOST_IN_PAIRS = 6.0, 12
+PAIR_SHARE = 0.05
 
 
 @dataclass(frozen=True)
 class Given:
-    """A reading that is to be explained: its kind, place and value."""
+    """A reading that is to be explained: its kind, place and value; the instrument's own error
+    (share, absolute) where it is known better than by the kind."""
 
     kind: str
     place: str
     value: float
+    error: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
 class Candidate:
-    """One class of defects: words with its likeliest size, its share of belief, the classes that no
-    reading taken so far tells from it."""
+    """One class of defects: words with its likeliest size, its share of belief, the classes that
+    no reading that can be taken tells from it."""
 
     key: str
     kind: str
@@ -42,15 +49,18 @@ class Candidate:
     share: float
     size: float
     same: tuple[str, ...]
+    defect: Defect
 
 
 @dataclass(frozen=True)
 class Diagnosis:
-    """Candidates, the likeliest first; what to read next."""
+    """Candidates, the likeliest first; what to read next; readings that could not be used; those
+    that look like a slip (their place in the list given)."""
 
     candidates: tuple[Candidate, ...]
     next_reading: Proposal | None
     unused: tuple[str, ...]
+    slips: tuple[int, ...] = ()
 
 
 class Diagnoser:
@@ -60,149 +70,122 @@ class Diagnoser:
         self.study = study
         self.nets = nets or nets_of(study)
         self.defects = defects_of(self.nets)
-        self.predictor = Predictor(self.nets, self.defects)
+        self.shifts = {
+            name: Shift(net, self.defects)
+            for name, net in zip(("loops", "loaded", "dead"), self.nets.each(), strict=True)
+        }
+        self.unknowns = Unknowns(self.nets)
+        self.apart = Apart(self.nets, self.unknowns)
         self._columns: dict[Probe, np.ndarray] = {}
 
     def column(self, probe: Probe) -> np.ndarray:
         """What every defect would read at a probe, kept."""
         if probe not in self._columns:
-            self._columns[probe] = self.predictor.column(probe)
+            self._columns[probe] = self.shifts[probe.net].columns([probe])[:, 0]
         return self._columns[probe]
 
-    def diagnose(self, readings: list[Given], further: bool = True) -> Diagnosis:
+    def diagnose(self, readings: Sequence[Given], further: bool = True) -> Diagnosis:
         """Rank the defects that would explain the readings, and propose the next one."""
-        used, unused = [], []
-        for given in readings:
+        used: list[tuple[Probe, Given]] = []
+        unused: list[str] = []
+        numbers: list[int] = []
+        for number, given in enumerate(readings):
             probe = probe_of(self.nets, given.kind, given.place)
             if probe is None:
                 unused.append(f"{given.kind} at {given.place}")
             else:
-                used.append((probe, given.value))
-        belief = _log_prior(self.study, self.defects, [p.place for p, _ in used])
-        table = None
+                used.append((probe, given))
+                numbers.append(number)
+        defects, shifts = self.defects, self.shifts
+        belief = log_prior(self.study, defects, [p.place for p, _ in used])
+        slips: tuple[int, ...] = ()
+        learnt = Learnt(np.zeros((0, 0)), np.zeros(0), np.zeros((len(defects), 0)))
         if used:
-            probes = [p for p, _ in used]
+            probes, taken_ones = [p for p, _ in used], [g for _, g in used]
             table = np.column_stack([self.column(p) for p in probes])
-            read = np.array([v for _, v in used])
-            belief = belief + _log_likelihood(self.nets, self.defects, probes, table, read)
+            weigher = Likelihood(self.unknowns, shifts, probes, taken_ones)
+            weighed = weigher.weigh(table, belief)
+            poor = weighed.misfit(belief) > len(used) + POOR_FIT
+            if poor and len(used) > 1:
+                defects, shifts, belief, weighed = self._with_pairs(
+                    probes, taken_ones, belief, weighed
+                )
+            if len(defects) > len(table):
+                table = np.column_stack([shifts[p.net].columns([p])[:, 0] for p in probes])
+            learnt = Learnt(weigher.null_rows, weigher.own(table[:1])[0], weigher.residual(table))
+            belief = belief + weighed.log
+            slips = tuple(numbers[n] for n in weighed.slips(belief))
         share = np.exp(belief - belief.max())
         share /= share.sum()
-        candidates = _by_class(self.study, self.defects, share, table)
+        candidates = self._by_class(defects, share)
         taken = {(p.kind, p.place) for p, _ in used}
-        proposal = propose(self.nets, self.predictor, share, taken) if further else None
-        return Diagnosis(candidates, proposal, tuple(unused))
+        proposal = None
+        if further:
+            proposal = propose(self.nets, self.unknowns, defects, share, taken, learnt)
+        if proposal is not None and used:
+            proposal = replace(proposal, answers=self._answers(proposal, candidates))
+        return Diagnosis(candidates, proposal, tuple(unused), slips)
+
+    def _with_pairs(
+        self, probes: list[Probe], given: list[Given], belief: np.ndarray, weighed: Weighed
+    ) -> tuple[list[Defect], dict[str, Shift], np.ndarray, Weighed]:
+        """The likeliest pairs beside the single ones: what no single one explains."""
+        both = belief + weighed.log
+        best: dict[str, int] = {}
+        for n in np.argsort(-both):
+            best.setdefault(self.defects[n].key, int(n))
+            if len(best) > MOST_IN_PAIRS:
+                break
+        # Beside the likeliest, those that explain one reading each.
+        for column in range(len(probes)):
+            for n in np.argsort(-(weighed.one_by_one[:, column] + belief))[:60]:
+                best.setdefault(self.defects[n].key, int(n))
+                if len(best) > MOST_IN_PAIRS + 4 * (column + 1):
+                    break
+        chosen = [n for n in best.values() if self.defects[n].kind != "none"]
+        pairs, prior = pairs_of(self.defects, chosen, belief)
+        defects = [*self.defects, *pairs]
+        shifts = {k: Shift(s.net, pairs) for k, s in self.shifts.items()}
+        prior = np.concatenate([belief, prior + math.log(PAIR_SHARE)])
+        extra = np.column_stack([shifts[p.net].columns([p])[:, 0] for p in probes])
+        weigher = Likelihood(self.unknowns, shifts, probes, given)
+        more = weigher.weigh(extra, prior[len(self.defects) :])
+        whole = {k: Shift(s.net, defects) for k, s in self.shifts.items()}
+        return defects, whole, prior, weighed.and_also(more)
+
+    def _by_class(self, defects: list[Defect], share: np.ndarray) -> tuple[Candidate, ...]:
+        total: dict[str, float] = defaultdict(float)
+        best: dict[str, int] = {}
+        for n, d in enumerate(defects):
+            total[d.key] += float(share[n])
+            if d.key not in best or share[n] > share[best[d.key]]:
+                best[d.key] = n
+        order = sorted(total, key=lambda k: -total[k])[:MOST_LISTED]
+        chosen = [defects[best[k]] for k in order]
+        alike = self.apart.alike(chosen) if total[order[0]] < 0.99 else {}
+        return tuple(
+            Candidate(d.key, d.kind, d.element, name_of_defect(self.study, d), total[d.key],
+                      d.size, alike.get(d.key, ()), d)
+            for d in chosen
+        )  # fmt: skip
+
+    def _answers(self, proposal: Proposal, found: tuple[Candidate, ...]
+                 ) -> tuple[tuple[str, float], ...]:  # fmt: skip
+        """(words of a candidate, what the proposed reading would be) for the likeliest three."""
+        probe = probe_of(self.nets, proposal.kind, proposal.place)
+        if probe is None:
+            return ()
+        some = [c for c in found if c.share >= 0.02][:3] or list(found[:2])
+        shift = Shift(self.shifts[probe.net].net, [c.defect for c in some])
+        values = shift.columns([probe])[:, 0]
+        return tuple((c.words, float(v)) for c, v in zip(some, values, strict=True))
 
 
 def diagnose(
-    study: SiteStudy, readings: list[Given], nets: Nets | None = None, further: bool = True
+    study: SiteStudy, readings: Sequence[Given], nets: Nets | None = None, further: bool = True
 ) -> Diagnosis:
     """The same for one set of readings of a place that is not kept ready."""
     return Diagnoser(study, nets).diagnose(readings, further)
-
-
-def _log_prior(study: SiteStudy, defects: list[Defect], places: list[str]) -> np.ndarray:
-    """The share of a kind over its classes, nine tenths on the loops of the places that were read;
-    of a class over its sizes."""
-    own = _own_loop(study, places)
-    sizes: dict[str, int] = defaultdict(int)
-    classes: dict[tuple[str, bool], set[str]] = defaultdict(set)
-    for d in defects:
-        sizes[d.key] += 1
-        classes[d.kind, d.element in own].add(d.key)
-    found = np.empty(len(defects))
-    for n, d in enumerate(defects):
-        here = d.element in own
-        both = bool(classes[d.kind, True]) and bool(classes[d.kind, False])
-        part = (OWN_SHARE if here else 1 - OWN_SHARE) if both else 1.0
-        share = priors()[d.kind][0] * part / len(classes[d.kind, here]) / sizes[d.key]
-        found[n] = math.log(share)
-    return found
-
-
-def _own_loop(study: SiteStudy, places: list[str]) -> set[str]:
-    site = study.assumed.site
-    elements = site.elements()
-    found = {s.id for s in site.services} | {site.panel.id}
-    for place in places:
-        element = elements.get(place)
-        found.add(place)
-        here = getattr(element, "panel", None) or (place if isinstance(element, Panel) else "")
-        while here:
-            found.add(here)
-            feeder = next((f for f in site.feeders if f.to == here), None)
-            if feeder is None:
-                break
-            found.add(feeder.id)
-            here = feeder.source
-    return found
-
-
-def _log_likelihood(nets: Nets, defects: list[Defect], probes: list[Probe], table: np.ndarray,
-                    read: np.ndarray) -> np.ndarray:  # fmt: skip
-    j = shared_doubt(nets, probes)
-    shared = j @ j.T
-    kinds = reading_kinds()
-    own = np.array([ERROR_SHARE * (kinds[p.kind].error_share * abs(v) + kinds[p.kind].error_abs)
-                    for p, v in zip(probes, read, strict=True)])  # fmt: skip
-    live = np.array([LIVE_SD if p.net == "loaded" else MODEL_SD for p in probes])
-    slope = _grid_slope(defects, table)
-    null = np.maximum(np.abs(table[0]), 1e-6)
-    grown = np.clip(np.abs(table) / null, 0.2, 1.0)
-    sigma = shared[None] * grown[:, :, None] * grown[:, None, :]
-    sigma = sigma + slope[:, :, None] * slope[:, None, :]
-    spread = own**2 + (live * np.abs(table)) ** 2
-    sigma[:, np.arange(len(read)), np.arange(len(read))] += spread
-    r = np.minimum(read, MOST_OHM) - table
-    _, log_det = np.linalg.slogdet(sigma)
-    solved = np.linalg.solve(sigma, r[:, :, None])[:, :, 0]
-    found: np.ndarray = -0.5 * ((r * solved).sum(axis=1) + log_det)
-    return found
-
-
-def _grid_slope(defects: list[Defect], table: np.ndarray) -> np.ndarray:
-    """How far a reading moves within a cell of a class's sizes: a third of the step to the next."""
-    keys = [d.key for d in defects]
-    same = np.array([a == b for a, b in pairwise(keys)])[:, None]
-    step = np.where(same, np.diff(table, axis=0), 0.0) / math.sqrt(12)
-    found = np.zeros_like(table)
-    found[:-1] = step
-    back = np.zeros_like(table)
-    back[1:] = -step
-    found = np.where(np.abs(back) > np.abs(found), back, found)
-    return found
-
-
-def _by_class(
-    study: SiteStudy, defects: list[Defect], share: np.ndarray, table: np.ndarray | None
-) -> tuple[Candidate, ...]:
-    total: dict[str, float] = defaultdict(float)
-    best: dict[str, int] = {}
-    for n, d in enumerate(defects):
-        total[d.key] += float(share[n])
-        if d.key not in best or share[n] > share[best[d.key]]:
-            best[d.key] = n
-    order = sorted(total, key=lambda k: -total[k])[:MOST_LISTED]
-    found = []
-    for key in order:
-        d = defects[best[key]]
-        same = _same(table, best, key, order)
-        found.append(Candidate(key, d.kind, d.element, name_of_defect(study, d), total[key],
-                               d.size, same))  # fmt: skip
-    return tuple(found)
-
-
-def _same(
-    table: np.ndarray | None, best: dict[str, int], key: str, order: list[str]
-) -> tuple[str, ...]:
-    """The classes whose likeliest sizes read the same, within what a meter tells."""
-    if table is None:
-        return ()
-    here = table[best[key]]
-    sd = 0.02 * np.abs(here) + 0.02
-    return tuple(
-        k for k in order
-        if k != key and float((((table[best[k]] - here) / sd) ** 2).sum()) < MERGE_D2
-    )  # fmt: skip
 
 
 def given_of(reading: TypedReading) -> Given:

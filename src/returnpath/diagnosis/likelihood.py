@@ -1,0 +1,205 @@
+"""How well each defect explains the readings, whose doubts are shared. method 14.
+
+Twice: once for all with the doubts that the place as described has, once for the likeliest with
+their own. A reading may be a slip (a wrong place, a wrong digit): each reading in turn is also left
+out, at the price of how rare slips are.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+from typing import Protocol
+
+import numpy as np
+
+from ..readings import reading_kinds
+from .defects import Defect
+from .doubt import Unknowns
+from .probes import MOST_OHM, Probe
+from .shift import Shift
+
+ERROR_SHARE, MODEL_SD, LIVE_SD = 0.6, 0.015, 0.05
+SLIP = 0.02  # of readings are slips: anywhere over four decades
+SLIP_SPREAD = math.log(1e4)
+REFINED, REFINE_WITHIN = 90, 14.0
+FLOATING_OHM = 1000.0
+#: On a case that floats these may mean nothing: ghost volts, V.
+ON_A_CASE = {"ng": 40.0, "lg": 40.0, "step-ng": 5.0}
+
+
+class HasError(Protocol):
+    """A reading with its value and, where it is known, its instrument's error."""
+
+    @property
+    def value(self) -> float:
+        """As read."""
+
+    @property
+    def error(self) -> tuple[float, float] | None:
+        """(share, absolute) of the instrument."""
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """``log`` the likelihood of each defect, ``slip`` (defects, readings) the part of it in which
+    that reading is a slip, ``chi2`` the misfit, ``one_by_one`` each reading alone."""
+
+    log: np.ndarray
+    slip: np.ndarray
+    chi2: np.ndarray
+    one_by_one: np.ndarray
+
+    def misfit(self, belief: np.ndarray) -> float:
+        """Of what explains best."""
+        return float(self.chi2[np.argmax(belief + self.log)])
+
+    def slips(self, belief: np.ndarray) -> list[int]:
+        """The readings that are likelier slips than not, under what is believed."""
+        share = np.exp(belief - belief.max())
+        share /= share.sum()
+        found = share @ self.slip
+        return [n for n in range(self.slip.shape[1]) if found[n] > 0.5]
+
+    def and_also(self, more: "Weighed") -> "Weighed":
+        """Those of another catalogue after these."""
+        return Weighed(*(np.concatenate([a, b]) for a, b in (
+            (self.log, more.log), (self.slip, more.slip), (self.chi2, more.chi2),
+            (self.one_by_one, more.one_by_one))))  # fmt: skip
+
+
+class Likelihood:
+    """One set of readings against one catalogue."""
+
+    def __init__(self, unknowns: Unknowns, shifts: Mapping[str, Shift], probes: Sequence[Probe],
+                 given: Sequence[HasError]):  # fmt: skip
+        self.unknowns, self.shifts = unknowns, shifts
+        self.probes, self.given = probes, given
+        self.read = np.array([g.value for g in given])
+
+    def weigh(self, table: np.ndarray, belief: np.ndarray) -> Weighed:
+        """``table`` (defects, readings): what each would read."""
+        slope = _grid_slope(self._defects(), table)
+        spread = self.own(table)
+        j = self.null_rows
+        null = np.maximum(np.abs(table[0]), 1e-6)
+        grown = np.clip(np.abs(table) / null, 0.2, 1.0)
+        shared = (j @ j.T)[None] * grown[:, :, None] * grown[:, None, :]
+        first = self._weighed(table, shared, slope, spread, self.ghosts)
+        both = belief + first.log
+        order = np.argsort(-both)[:REFINED]
+        ones = order[both[order] > both[order[0]] - REFINE_WITHIN]
+        rows = np.stack([self.unknowns.rows(p, self.shifts[p.net], ones) for p in self.probes],
+                        axis=1)  # fmt: skip
+        own = np.einsum("dnu,dmu->dnm", rows, rows)
+        again = self._weighed(table[ones], own, slope[ones], spread[ones], self.ghosts[ones])
+        for whole, part in ((first.log, again.log), (first.slip, again.slip),
+                            (first.chi2, again.chi2)):  # fmt: skip
+            whole[ones] = part
+        return first
+
+    def _defects(self) -> Sequence[Defect]:
+        return next(iter(self.shifts.values())).defects
+
+    @cached_property
+    def null_rows(self) -> np.ndarray:
+        """(readings, unknowns): under *nothing wrong*, which is first in the catalogue."""
+        return np.stack([self.unknowns.rows(p, self.shifts[p.net], [0])[0] for p in self.probes])
+
+    def residual(self, table: np.ndarray) -> np.ndarray:
+        """(defects, readings): what was read less what each would read."""
+        read = np.where(np.isfinite(self.read), np.minimum(self.read, _most(self.probes)), 0)
+        found: np.ndarray = read - table
+        return found
+
+    def own(self, table: np.ndarray) -> np.ndarray:
+        """(defects, readings): the variance of each reading alone."""
+        kinds, found = reading_kinds(), np.empty(table.shape)
+        for n, (probe, given) in enumerate(zip(self.probes, self.given, strict=True)):
+            kind = kinds[probe.kind]
+            share, least = given.error or (kind.error_share, kind.error_abs)
+            own = ERROR_SHARE * (share * abs(given.value) + least)
+            model = (LIVE_SD if probe.live else MODEL_SD) * np.abs(table[:, n])
+            found[:, n] = own**2 + model**2
+        return found
+
+    @cached_property
+    def ghosts(self) -> np.ndarray:
+        """(defects, readings): the variance of the ghost volts on a case that floats."""
+        count = len(self._defects())
+        found = np.zeros((count, len(self.probes)))
+        for n, probe in enumerate(self.probes):
+            if probe.kind in ON_A_CASE:
+                found[:, n] = ON_A_CASE[probe.kind] ** 2 * self._floats(probe)
+        return found
+
+    def _floats(self, probe: Probe) -> np.ndarray:
+        """1 for the defects under which the case of a place hangs on nothing."""
+        net = self.shifts["dead"].net
+        case, neutral = f"{probe.place}.case", f"{probe.place}.N"
+        if not net.has(case, neutral):
+            return np.zeros(len(self._defects()))
+        a, b = net.index[case], net.index[neutral]
+        loop = Probe("r2", probe.place, "dead", a, b, (a, b))
+        found: np.ndarray = (self.shifts["dead"].columns([loop])[:, 0] > FLOATING_OHM).astype(float)
+        return found
+
+    def _weighed(self, table: np.ndarray, shared: np.ndarray, slope: np.ndarray,
+                 spread: np.ndarray, ghosts: np.ndarray) -> Weighed:  # fmt: skip
+        sigma = shared + slope[:, :, None] * slope[:, None, :]
+        at = np.arange(len(self.read))
+        sigma[:, at, at] += spread
+        r = self.residual(table)
+        found = self._with_slips(r, sigma)
+        floats = np.flatnonzero(ghosts.any(axis=1))
+        if len(floats):  # a case that floats reads as computed, or anything
+            loose = sigma[floats]
+            loose[:, at, at] += ghosts[floats]
+            ghost = self._with_slips(r[floats], loose)
+            found.log[floats] = np.logaddexp(found.log[floats], ghost.log) - math.log(2)
+            found.chi2[floats] = np.minimum(found.chi2[floats], ghost.chi2)
+            found.slip[floats] = np.minimum(found.slip[floats], ghost.slip)
+        return found
+
+    def _with_slips(self, r: np.ndarray, sigma: np.ndarray) -> Weighed:
+        """Every reading right, or one of them a slip."""
+        count = len(self.read)
+        at = np.arange(count)
+        whole, chi2 = _gauss(r, sigma)
+        alone = -0.5 * (r**2 / sigma[:, at, at] + np.log(sigma[:, at, at]))
+        parts = np.empty((len(r), count))
+        for n in range(count):
+            rest = np.delete(at, n)
+            log = _gauss(r[:, rest], sigma[:, rest[:, None], rest])[0] if len(rest) else 0.0
+            scale = max(abs(self.read[n]), 0.05)
+            # uniform over four decades, in the same units as the Gaussians (no 2π in either)
+            parts[:, n] = log + math.log(SLIP * math.sqrt(2 * math.pi) / (scale * SLIP_SPREAD))
+        top = np.maximum(whole, parts.max(axis=1))
+        total = np.exp(whole - top) + np.exp(parts - top[:, None]).sum(axis=1)
+        log = top + np.log(total)
+        return Weighed(log, np.exp(parts - log[:, None]), chi2, alone)
+
+
+def _gauss(r: np.ndarray, sigma: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(ln of the Gaussian without its 2π, the misfit) of each row."""
+    log_det = np.linalg.slogdet(sigma)[1]
+    chi2 = (r * np.linalg.solve(sigma, r[:, :, None])[:, :, 0]).sum(axis=1)
+    return -0.5 * (chi2 + log_det), chi2
+
+
+def _most(probes: Sequence[Probe]) -> np.ndarray:
+    """The end of each reading's range."""
+    return np.array([np.inf if p.live or p.heater_ohm or p.amps else MOST_OHM for p in probes])
+
+
+def _grid_slope(defects: Sequence[Defect], table: np.ndarray) -> np.ndarray:
+    """How far a reading moves within a cell of a class's sizes: the step to the next over √12."""
+    keys = [d.key for d in defects]
+    same = np.array([a == b for a, b in pairwise(keys)], dtype=bool)[:, None]
+    step = np.where(same, np.diff(table, axis=0), 0.0) / math.sqrt(12)
+    found = np.zeros_like(table)
+    found[:-1] = step
+    back = np.zeros_like(table)
+    back[1:] = -step
+    return np.where(np.abs(back) > np.abs(found), back, found)
