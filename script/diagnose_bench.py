@@ -22,7 +22,8 @@ from made_site import made_site  # noqa: E402
 from returnpath.diagnosis import Diagnoser, Given, nets_of  # noqa: E402
 from returnpath.diagnosis.defects import priors  # noqa: E402
 from returnpath.diagnosis.nets import MADE_OHM, OPEN_OHM, Net, Nets  # noqa: E402
-from returnpath.diagnosis.probes import MOST_OHM, net_of, probe_of  # noqa: E402
+from returnpath.diagnosis.probes import probe_of  # noqa: E402
+from returnpath.meter import shown  # noqa: E402
 from returnpath.network.solver import Branch, Network  # noqa: E402
 from returnpath.readings import reading_kinds  # noqa: E402
 from returnpath.site import Add, Set, apply  # noqa: E402
@@ -172,26 +173,7 @@ class Truth:
         probe = probe_of(self.nets, kind, place)
         if probe is None:
             return 0.0 if kind.endswith("clamp") else None  # nothing there to carry a current
-        net = net_of(self.nets, probe)
-        a, b, z, v = probe.a, probe.b, net.z, net.v
-        if place == self.swapped:
-            if kind == "loop":
-                return MOST_OHM
-            hot, neutral = net.index[f"{place}.L1"], net.index[f"{place}.N"]
-            turn = {hot: neutral, neutral: hot}
-            a, b = turn.get(a, a), turn.get(b, b)
-        if probe.live:
-            value = abs(v[a] - v[b])
-        elif probe.drive and probe.heater_ohm:
-            p, q = probe.drive
-            e = z[:, p] - z[:, q]
-            value = abs((e[a] - e[b]) * abs(v[p] - v[q]) / (e[p] - e[q] + probe.heater_ohm))
-        else:
-            e = z[:, a] - z[:, b]
-            return float(min(max((e[a] - e[b]).real, 0), MOST_OHM))
-        if probe.branch:
-            value /= abs(net.network.branches[probe.branch].ohm)
-        return float(value)
+        return shown(self.nets, probe, self.swapped)
 
     def read(self, kind: str, place: str, slip: bool = False) -> float:
         """With the meter's error; a slip is a digit or a place wrong."""

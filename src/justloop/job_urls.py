@@ -3,6 +3,7 @@
 from django.urls import path
 
 from .find import views as find
+from .log import evidence, instruments
 from .log import views as log
 from .reports import labels
 from .reports import views as reports
@@ -32,9 +33,22 @@ urlpatterns = [
     path("<int:pk>/sheet.pdf", reports.sheet, name="sheet"),
     path("<int:pk>/labels/<slug:array>.pdf", labels.labels_pdf, name="array-labels"),
     path("<int:pk>/labels/<slug:array>.svg", labels.labels_svg, name="array-labels-svg"),
+    path("<int:pk>/readings/back", views.read_back, name="read-back"),
     path("<int:pk>/readings/add", log.add_readings, name="add-readings"),
     path("<int:pk>/readings/<int:number>/use", log.use_reading, name="use-reading"),
     path("<int:pk>/readings/<int:number>/drop", log.drop_reading, name="drop-reading"),
+    path("<int:pk>/readings/file", log.readings_file, name="readings-file"),
+    path("<int:pk>/instruments", instruments.instruments, name="instruments"),
+    path("<int:pk>/photos/add", evidence.add_photos, name="add-photos"),
+    path("<int:pk>/photos/<int:number>", evidence.photo, name="photo"),
+    path("<int:pk>/photos/<int:number>.jpg", evidence.image, name="photo-image"),
+    path(
+        "<int:pk>/photos/<int:number>/small.jpg",
+        evidence.image,
+        {"small": True},
+        name="photo-small",
+    ),
+    path("<int:pk>/slots/note", evidence.note_slot, name="note-slot"),
     path("<int:pk>/readings/keep", log.keep_reading, name="keep-reading"),
     path("<int:pk>/readings.csv", log.readings_csv, name="readings-csv"),
     path("<int:pk>/readings.json", log.readings_json, name="readings-json"),

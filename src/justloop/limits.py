@@ -1,5 +1,6 @@
 """How much may be sent, said before any of it is read."""
 
+import re
 from collections.abc import Callable
 
 from django.conf import settings
@@ -8,6 +9,8 @@ from django.http import HttpRequest, HttpResponse
 from .trouble import answer
 
 MOST = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+#: Photographs may be larger: one after another, and the form around them.
+MOST_PHOTOS, PHOTOS = 50_000_000, re.compile(r"/jobs/\d+/photos/add")
 
 
 class BodyLimit:
@@ -19,8 +22,9 @@ class BodyLimit:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         told = request.META.get("CONTENT_LENGTH") or "0"
         is_figure = told.isascii() and told.isdecimal() and len(told) < 16
-        if is_figure and int(told) <= MOST:
+        most = MOST_PHOTOS if PHOTOS.fullmatch(request.path_info) else MOST
+        if is_figure and int(told) <= most:
             return self.get_response(request)
         sent = f"{int(told) / 1e6:,.1f} MB" if is_figure else "More"
-        what = f"{sent} was sent; {MOST / 1e6:g} MB is the most here. Nothing was saved."
+        what = f"{sent} was sent; {most / 1e6:g} MB is the most here. Nothing was saved."
         return answer(request, what, 413)

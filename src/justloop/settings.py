@@ -6,6 +6,7 @@ JUSTLOOP_SECRET_KEY  the secret key; required unless the demo runs
 JUSTLOOP_HOSTS       host names served, comma separated
 JUSTLOOP_HTTPS       1 behind HTTPS: secure cookies, redirect, HSTS
 JUSTLOOP_DEMO        1: the demo's one-press sign-in, loopback only
+JUSTLOOP_METER       host:port of a meter's line (default 127.0.0.1:7300; docs/meter.md)
 JUSTLOOP_DEBUG       1: for development only
 """
 
@@ -34,6 +35,9 @@ DATA = _data()
 DEMO = os.environ.get("JUSTLOOP_DEMO") == "1"
 DEBUG = os.environ.get("JUSTLOOP_DEBUG") == "1"
 HTTPS = os.environ.get("JUSTLOOP_HTTPS") == "1"
+PHOTOS = DATA / "photos"
+#: Where a meter answers (docs/meter.md): loopback only, unless somebody says otherwise.
+METER = os.environ.get("JUSTLOOP_METER", "127.0.0.1:7300")
 DATA.mkdir(parents=True, exist_ok=True)
 
 

@@ -8,6 +8,7 @@ from .accounts import views as accounts
 from .firm import views as firm
 from .jobs import crew, shelves
 from .jobs import views as jobs
+from .log import offline, queued
 from .quick import views as quick
 
 urlpatterns = [
@@ -36,6 +37,8 @@ urlpatterns = [
     path("firm", firm.firm, name="firm"),
     path("firm/people", people.people, name="people"),
     path("firm/log", people.log, name="log"),
+    path("field/ready", queued.ready, name="field-ready"),
+    path("sw.js", offline.worker, name="service-worker"),
     path("theme", accounts.theme, name="theme"),
 ]
 if settings.DEMO:

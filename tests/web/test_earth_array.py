@@ -106,7 +106,7 @@ class Earth(Stage):
     def test_readings_out(self):
         self.keep(kind="soil", place="soil", value="80", detail=SOIL)
         text = self.client.get(f"/jobs/{self.job.pk}/readings.csv").content.decode()
-        self.assertIn("the soil,80,Ω·m", text)
+        self.assertIn("soil,soil,80.0,Ω·m", text)
         body = self.client.get(f"/jobs/{self.job.pk}/readings.json").json()
         self.assertEqual(body["readings"][0]["who"], "wren")
         for form in ({"kind": "volts", "value": "1"}, {"kind": "soil", "value": "x"},

@@ -36,6 +36,13 @@ GROUND: dict[str, dict[str, str]] = {
     "joint-good": {"fill": "@moss", "stroke": "@card", "stroke-width": "1.5"},
     "joint-bad": {"fill": "@brick", "stroke": "@card", "stroke-width": "1.5"},
     "joint-odd": {"fill": "@ochre", "stroke": "@card", "stroke-width": "1.5"},
+    "band-line": {"fill": "none", "stroke": "@rule", "stroke-width": "2"},
+    "band-fits": {"fill": "@band", "stroke": "@moss", "stroke-width": "1.8"},
+    "band-mark": {"fill": "none", "stroke": "@moss", "stroke-width": "4"},
+    "band-mark-off": {"fill": "none", "stroke": "@ember", "stroke-width": "4"},
+    "photo-mark": {"fill": "none", "stroke": "@ember", "stroke-width": "4"},
+    "photo-mark-edge": {"fill": "none", "stroke": "@card", "stroke-width": "9",
+                        "stroke-opacity": "0.8"},
     "label-text": {"fill": "@ink", "font-weight": "700", "font-family": "Atkinson Next"},
     "label-box": {"fill": "@card", "stroke": "@ink", "stroke-width": "2"},
 }  # fmt: skip

@@ -1,18 +1,27 @@
 """Readings: kept, given out as CSV and JSON."""
 
-import csv
-import io
-from dataclasses import asdict, dataclass
+import uuid
+from dataclasses import dataclass, replace
+from datetime import datetime
 
 from django.conf import settings
 from django.contrib import messages
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect
 from django.utils import timezone
+from django.utils.dateparse import parse_datetime
 from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput, number_in
-from returnpath.readings import read_readings
+from returnpath.readings import (
+    ReadingsFile,
+    TypedReading,
+    asked_of,
+    judge_reading,
+    read_readings,
+    read_table,
+    write_table,
+)
 from returnpath.site import Installation, Provenance, Set, Soil, name_of
 from returnpath.site.plan import names_on_plan
 
@@ -21,12 +30,16 @@ from ..accounts.models import Act
 from ..address import address_of
 from ..jobs import revisions
 from ..jobs.access import job_of
+from ..solved import solve
+from . import queued
+from .keeping import circumstances_of, keep, keep_rows, row_of
+from .meter import read_meter
 from .models import SOIL, LoggedReading
 
-UNITS = {"three-point": "Ω", "clamp": "Ω", "soil": "Ω·m"}
+UNITS = {"three-point": "Ω", "clamp-ohm": "Ω", "soil": "Ω·m"}
 MOST_DETAIL = 1500
 MOST_TYPED, MOST_Q = 8000, 1400
-MOST_ROWS = 5000
+MOST_ROWS, MOST_FILE = 5000, 1_000_000
 HOLD = (
     "Not kept: an electrode is taken off only with the installation dead and locked, and put back."
     " Say that it was."
@@ -111,25 +124,112 @@ def _keep(request, job) -> str:
 
 @require_POST
 def add_readings(request, pk: int):
-    """Typed readings, a line each: kept as they are understood, or none of them."""
+    """Typed readings, a line each: kept as they are understood, or none of them; or what the meter
+    shows for the line that has no figure yet."""
     job = job_of(request, pk)
     address = address_of(job, "readings", request.POST)
     text = request.POST.get("text", "")[:MOST_TYPED]
+    then = request.POST.get("then", "")[:20]
+    try:
+        if request.POST.get("do") == "meter":
+            words, off = _from_meter(request, job, text)
+        else:
+            words, off = _typed(request, job, text)
+    except BadInput as error:
+        if queued.is_queued(request):
+            return queued.answer(problem=error.sentence)
+        messages.error(request, error.sentence)
+        return redirect(address.to(q=text[:MOST_Q], at=address.at))
+    there = address.to(q="", at=then, open=off)
+    if queued.is_queued(request):
+        return queued.answer(words, then=there)
+    return redirect(there)
+
+
+def _typed(request, job, text: str) -> tuple[str, str]:
+    """(what was kept, the reading that is opened: the first that is off)."""
     read = read_readings(job.latest.site, text)
     problems = [r.problem for r in read if r.problem]
     if not read or problems:
-        messages.error(
-            request, " ".join(problems[:3]) or "Type a reading: studio outlets loop 0.66."
-        )
-        return redirect(address.to(q=text[:MOST_Q], at=address.at))
+        raise BadInput(" ".join(problems[:3]) or "Type a reading: studio outlets loop 0.66.")
+    how = circumstances_of(request.POST, queued.when(request))
     simulated = request.POST.get("simulated") == "1"
-    for one in read:
-        LoggedReading.objects.create(
-            job=job, kind=one.kind, place=one.place, value=one.value, unit=one.unit,
-            loaded=one.loaded, who=request.user, simulated=simulated, remark=one.text[:200],
-            instrument=" ".join(request.POST.get("instrument", "").split())[:80],
-        )  # fmt: skip
-    return redirect(address.to(q="", at=request.POST.get("then", "")[:20]))
+    kept = [
+        keep(job, request.user, one, queued.own_id(request, n), how, simulated)
+        for n, one in enumerate(read)
+    ]
+    said = "; ".join(one.words() for one in read[:3])
+    return said, _opened(job, list(zip(kept, read, strict=True)))
+
+
+def _opened(job, kept: list[tuple[LoggedReading, TypedReading]]) -> str:
+    study = solve(job.latest.site).study
+    for reading, typed in kept:
+        judged = judge_reading(study, replace(typed, error=reading.error))
+        if judged.fits is False:
+            return f"reading-{reading.pk}"
+    return ""
+
+
+def _from_meter(request, job, text: str) -> tuple[str, str]:
+    """One reading of the stand-in, or of a real meter's bridge."""
+    site = job.latest.site
+    kind, place = asked_of(site, text)
+    if not kind or not place:
+        raise BadInput("Say what the meter is to read, and where: kitchen counter loop.")
+    shown = read_meter(kind, place, job.name)
+    typed = TypedReading(
+        "", kind, place, names_of(site)[place], shown.value, loaded=kind in ("ng", "clamp")
+    )
+    how = circumstances_of(request.POST, queued.when(request))
+    kept = keep(job, request.user, typed, queued.own_id(request), how, simulated=shown.simulated)
+    return typed.words(), _opened(job, [(kept, typed)])
+
+
+@require_POST
+def readings_file(request, pk: int):
+    """A CSV or JSON file of readings: all of it, or nothing and the row that is wrong."""
+    job = job_of(request, pk)
+    address = address_of(job, "readings", request.POST)
+    upload = request.FILES.get("file")
+    try:
+        if upload is None:
+            raise BadInput("Choose a file of readings first.")
+        if upload.size > MOST_FILE:
+            raise BadInput(f"A file of readings is at most {MOST_FILE / 1e6:g} MB.")
+        rows = read_table(job.latest.site, upload.read().decode("utf-8-sig", "replace"))
+        ids = [_id_of(job, row.id) for row, _ in rows]
+        now = timezone.now()
+        new = keep_rows(job, request.user, rows, ids, [_time_of(row.at, now) for row, _ in rows])
+    except BadInput as error:
+        messages.error(request, error.sentence)
+    else:
+        known = len(rows) - new
+        also = f"; {known} were here already" if known else ""
+        messages.info(request, f"{new} reading{'s' if new != 1 else ''} read in{also}.")
+    return redirect(address.here)
+
+
+def _id_of(job, text: str) -> uuid.UUID:
+    """A reading's own id, within this job: another job's file may be read in here too."""
+    try:
+        given = uuid.UUID(text)
+    except ValueError:
+        return uuid.uuid4()
+    if LoggedReading.objects.filter(client_id=given).exclude(job=job).exists():
+        return uuid.uuid5(given, f"job {job.pk}")
+    return given
+
+
+def _time_of(text: str, now: datetime) -> datetime:
+    try:
+        found = parse_datetime(text)
+    except ValueError:
+        return now
+    if found is None:
+        return now
+    aware = found if timezone.is_aware(found) else timezone.make_aware(found)
+    return min(aware, now)
 
 
 @require_POST
@@ -174,13 +274,8 @@ def readings_csv(request, pk: int):
     """Every reading as CSV."""
     job = job_of(request, pk)
     audit.note(request, Act.EXPORT, "readings", job=job)
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(("kind", "place", "value", "unit", "at", "who", "simulated", "detail"))
-    for r in _all(job):
-        at = r.at.isoformat(timespec="minutes")  # type: ignore[attr-defined]
-        rows.writerow((r.kind, r.place, r.value, r.unit, at, r.who, r.simulated, r.detail))
-    response = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
+    body = write_table(_all(job))
+    response = HttpResponse(body, content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="just-loop-{job.pk}-readings.csv"'
     return response
 
@@ -190,9 +285,11 @@ def readings_json(request, pk: int):
     """Every reading as JSON."""
     job = job_of(request, pk)
     audit.note(request, Act.EXPORT, "readings", job=job)
-    return JsonResponse({"format": 1, "readings": [asdict(r) for r in _all(job)]})
+    file = ReadingsFile.model_construct(format=1, readings=list(_all(job)))
+    return JsonResponse(file.model_dump())
 
 
-def _all(job) -> list[KeptReading]:
-    names = names_of(job.latest.site)
-    return [_row(r, names) for r in job.readings.select_related("who")[:MOST_ROWS]]
+def _all(job):
+    elements = job.latest.site.elements()
+    rows = job.readings.select_related("who")[:MOST_ROWS]
+    return [row_of(r, elements) for r in rows]

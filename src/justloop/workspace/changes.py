@@ -30,6 +30,7 @@ from ..firm.models import FirmLine
 from ..solved import SolvedSite, solve
 from . import ground_changes
 from .change import OLD_PAGE, Change
+from .log_why import suppose
 
 MOST_TEXT = 40_000
 
@@ -54,6 +55,7 @@ def change_of(request, site, op: str, path: str, text: str) -> Change:
         "soil": ground_changes.soil,
         "layout": ground_changes.layout,
         "joint": ground_changes.joint,
+        "suppose": suppose,
     }.get(op)
     if made is None:
         raise BadInput(OLD_PAGE)

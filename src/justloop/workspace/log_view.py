@@ -3,24 +3,38 @@
 from dataclasses import dataclass
 from itertools import groupby
 
-from returnpath.diagnosis import Given
+from django.urls import reverse
+from django.utils.safestring import mark_safe
+
 from returnpath.readings import (
     JudgedReading,
     TypedReading,
+    asked_of,
     expected_loop,
     judge_reading,
     read_readings,
     reading_kinds,
 )
+from returnpath.record import Record, record_findings
+from returnpath.rules import Finding
 from returnpath.site import name_of
 
 from ..address import Address
-from ..log.models import LoggedReading
+from ..drawing.band import band_scene
+from ..log.instruments import KINDS as INSTRUMENT_KINDS
+from ..log.instruments import OF_READING, InstrumentRow
+from ..log.instruments import rows as instrument_rows
+from ..log.models import Instrument, LoggedReading, Photo
 from ..log.views import FACTS, names_of
 from ..solved import SolvedSite
+from .log_cover import CoverView, cover_view, kept_slots
+from .log_why import WhyView, newest_of, why_view
 
-MOST_SHOWN = 60
+MOST_SHOWN, MOST_LISTED = 60, 8
 EXAMPLES = ("studio outlets loop 0.66", "n-g 1.9 V with heater on", "clamp gec 0.4")
+TABS = {"": "Readings", "cover": "Before cover", "instruments": "Instruments"}
+#: A reading's address opens it: ``open=reading-12``.
+OPENED = "reading-"
 
 
 @dataclass(frozen=True)
@@ -35,12 +49,23 @@ class ReadLine:
 
 
 @dataclass(frozen=True)
+class LogTab:
+    """A tab of the stage."""
+
+    label: str
+    href: str
+    current: bool
+    count: int
+
+
+@dataclass(frozen=True)
 class WalkRow:
     """A place of the walk: its band, the last reading there."""
 
     id: str
     name: str
     href: str
+    fill: str
     band: str
     last: str
     fits: bool | None
@@ -72,52 +97,52 @@ class LogRow:
     who: str
     simulated: bool
     can_use: bool
-
-
-@dataclass(frozen=True)
-class WhyRow:
-    """A defect that would explain the readings."""
-
-    share: str
-    width: int
-    words: str
+    band: str
     href: str
-    same: bool
-
-
-@dataclass(frozen=True)
-class WhyView:
-    """What would explain the readings, and what to read next."""
-
-    rows: tuple[WhyRow, ...]
-    next_words: str
-    next_href: str
-    tied: bool
-    used: int
+    current: bool
+    tool: str
+    overdue: bool
+    error: str
+    celsius: float | None
+    no_trip: bool
+    remark: str
+    photos: tuple[Photo, ...] = ()
 
 
 @dataclass(frozen=True)
 class LogPageModel:
     """The Log stage."""
 
+    tabs: tuple[LogTab, ...]
+    show: str
     typed: str
     back: tuple[ReadLine, ...]
     next_name: str
     then: str
     walk: tuple[WalkGroup, ...]
     rows: tuple[LogRow, ...]
+    older: tuple[LogRow, ...]
+    chosen: LogRow | None
+    close: str
     off: int
     missing: int
-    why: "WhyView | None"
+    why: WhyView | None
     why_href: str
+    lacks: tuple[Finding, ...]
+    cover: CoverView | None
+    tools: tuple[Instrument, ...]
+    tool_now: int | None
+    instruments: tuple[InstrumentRow, ...]
+    instrument_kinds: tuple[tuple[str, str], ...]
+    kept_paths: str
     examples: tuple[str, ...]
 
 
 def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
-    """The walk, the box, the list."""
+    """The walk, the box, the list; or what is seen before cover; or the instruments."""
     site, study = solved.site, solved.study
     names = names_of(site)
-    kept = list(job.readings.select_related("who")[:MOST_SHOWN])
+    kept = list(job.readings.select_related("who", "tool").prefetch_related("photos")[:MOST_SHOWN])
     judged = {r.pk: _judged(study, r, names) for r in kept}
     last: dict[str, LoggedReading] = {}
     for r in reversed(kept):
@@ -128,24 +153,73 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     chosen = address.at if address.at in {c.id for c in circuits} else ""
     after = [i for i in open_ones if i != chosen]
     typed = address.q or (f"{names[chosen]} loop " if chosen else "")
-    rows = [_walk_row(solved, address, c, last, judged, chosen) for c in circuits]
-    panels = {p.id: p.name or "Panel" for p in site.panels}
-    by_id = {c.id: c.panel for c in circuits}
+    rows = tuple(_row(r, judged[r.pk], names, site, address) for r in kept)
+    lacks = _lacks(job, solved, kept, judged)
+    tools = tuple(Instrument.objects.filter(put_away=False))
+    show = address.show if address.show in TABS else ""
     return LogPageModel(
+        tabs=_tabs(address, show, lacks),
+        show=show,
         typed=typed,
         back=tuple(_back(study, r) for r in read_readings(site, address.q)) if address.q else (),
         next_name=names.get(chosen, ""),
         then=next(iter(after), ""),
-        walk=tuple(
-            WalkGroup(panels[panel], tuple(some))
-            for panel, some in groupby(rows, key=lambda row: by_id[row.id])
-        ),
-        rows=tuple(_row(r, judged[r.pk], names, site) for r in kept),
+        walk=_walk(solved, address, circuits, last, judged, chosen),
+        rows=rows[:MOST_LISTED],
+        older=rows[MOST_LISTED:],
+        chosen=next((r for r in rows if r.current), None),
+        close=address.to(open=""),
         off=sum(j is not None and j.fits is False for j in judged.values()),
         missing=len(open_ones),
-        why=_why(solved, kept, address) if address.show == "why" else None,
+        why=why_view(solved, kept, address, names) if address.show == "why" else None,
         why_href=address.to(show="why", q="") if kept else "",
+        lacks=lacks,
+        cover=cover_view(job, site) if show == "cover" else None,
+        tools=tools,
+        tool_now=_tool_now(kept, tools, typed),
+        instruments=tuple(instrument_rows()) if show == "instruments" else (),
+        instrument_kinds=tuple(INSTRUMENT_KINDS.items()) if show == "instruments" else (),
+        kept_paths=_kept_paths(job),
         examples=EXAMPLES,
+    )
+
+
+def _tabs(address: Address, show: str, lacks) -> tuple[LogTab, ...]:
+    unseen = sum(f.id == "evidence-before-cover" for f in lacks)
+    return tuple(
+        LogTab(label, address.to(show=key, q="", open=""), key == show,
+               unseen if key == "cover" else 0)
+        for key, label in TABS.items()
+    )  # fmt: skip
+
+
+def _kept_paths(job) -> str:
+    """The pages of a job that are kept on a phone."""
+    log = reverse("workspace", args=[job.pk, "readings"])
+    return " ".join((log, f"{log}?show=cover", reverse("test-sheet", args=[job.pk]),
+                     reverse("find-circuits", args=[job.pk])))  # fmt: skip
+
+
+def _tool_now(kept: list[LoggedReading], tools, typed: str) -> int | None:
+    """The instrument last used, while it is still on the list."""
+    last = next((r.tool_id for r in kept if r.tool_id), None)
+    return last if last in {t.pk for t in tools} else None
+
+
+def _lacks(job, solved: SolvedSite, kept: list[LoggedReading], judged) -> tuple[Finding, ...]:
+    newest = newest_of(solved.site, kept)
+    found = [judged[r.pk] for r in newest if judged[r.pk] is not None]
+    return record_findings(solved.site, solved.study, Record(found, kept_slots(job)))
+
+
+def _walk(solved, address, circuits, last, judged, chosen) -> tuple[WalkGroup, ...]:
+    site = solved.site
+    rows = [_walk_row(solved, address, c, last, judged, chosen) for c in circuits]
+    panels = {p.id: p.name or "Panel" for p in site.panels}
+    by_id = {c.id: c.panel for c in circuits}
+    return tuple(
+        WalkGroup(panels[panel], tuple(some))
+        for panel, some in groupby(rows, key=lambda row: by_id[row.id])
     )
 
 
@@ -164,52 +238,13 @@ def first_open(job, solved: SolvedSite) -> str:
     return next(iter(found), "")
 
 
-KINDS = ("loop", "r2", "r1r2", "ng", "clamp")
-SPOKEN = {"loop": "loop", "r2": "r2", "r1r2": "r1+r2", "ng": "n-g", "clamp": "clamp"}
-LEAST_SHOWN = 0.01
-
-
-def _why(solved: SolvedSite, kept: list[LoggedReading], address: Address) -> WhyView | None:
-    """The defects that the newest reading of each kind and place would be explained by."""
-    site = solved.site
-    newest: dict[tuple[str, str], LoggedReading] = {}
-    for r in reversed(kept):
-        if r.kind in KINDS and r.place in site.elements():
-            newest[r.kind, r.place] = r
-    if not newest or not solved.study.states:
-        return None
-    given = [Given(kind, place, r.value) for (kind, place), r in newest.items()]
-    found = solved.diagnoser.diagnose(given)
-    proposal = found.next_reading
-    names = names_of(site)
-    shown = [c for c in found.candidates if c.share >= LEAST_SHOWN] or list(found.candidates[:1])
-    first = found.candidates[0]
-    return WhyView(
-        rows=tuple(
-            WhyRow(
-                share="over 99%" if c.share > 0.99 else f"{c.share:.0%}",
-                width=max(round(c.share * 120), 2),
-                words=c.words[:1].upper() + c.words[1:],
-                href=address.to(at=c.element, show="", stage="buildings") if c.element else "",
-                same=c.key in first.same,
-            )
-            for c in shown
-        ),
-        next_words=proposal.words if proposal else "",
-        next_href=address.to(
-            at="", show="", q=f"{names[proposal.place]} {SPOKEN[proposal.kind]} "
-        ) if proposal else "",
-        tied=any(c.key in first.same for c in shown[1:]),
-        used=len(given),
-    )  # fmt: skip
-
-
 def _judged(study, r: LoggedReading, names: dict[str, str]) -> JudgedReading | None:
     """A kept reading judged by the site as it is now; None where its place is gone or it is of no
     place."""
     if r.place not in study.assumed.site.elements() or r.kind not in reading_kinds():
         return None
-    typed = TypedReading(r.remark, r.kind, r.place, names[r.place], r.value, r.loaded)
+    typed = TypedReading(r.remark, r.kind, r.place, names[r.place], r.value, r.loaded,
+                         celsius=r.temperature_c, error=r.error, no_trip=r.no_trip)  # fmt: skip
     return judge_reading(study, typed)
 
 
@@ -220,7 +255,8 @@ def _walk_row(solved: SolvedSite, address: Address, circuit, last, judged, chose
     return WalkRow(
         id=circuit.id,
         name=name_of(circuit),
-        href=address.to(at=circuit.id, q=""),
+        href=address.to(at=circuit.id, q="", open="", show=""),
+        fill=f"{name_of(circuit)} loop ",
         band=expected.words() if expected else "no reading expected",
         last=f"{read.value:g} Ω" if read else "",
         fits=found.fits if found else None,
@@ -235,14 +271,16 @@ def _back(study, read: TypedReading) -> ReadLine:
     return ReadLine(read.words(), found.says, found.meaning, found.fits, "")
 
 
-def _row(r: LoggedReading, found: JudgedReading | None, names, site) -> LogRow:
+def _row(r: LoggedReading, found: JudgedReading | None, names, site, address: Address) -> LogRow:
     there = r.place in site.elements()
     place = "the soil" if r.place == "soil" else names.get(r.place, "a part that is gone")
+    key = f"{OPENED}{r.pk}"
+    kind = OF_READING.get(r.kind, "")
     return LogRow(
         number=r.pk,
         place=place[:1].upper() + place[1:],
         kind=r.kind_words,
-        figure=f"{r.value:g} {r.unit}",
+        figure=r.figure,
         loaded=r.loaded,
         fits=found.fits if found else None,
         says=found.says if found else "",
@@ -252,4 +290,49 @@ def _row(r: LoggedReading, found: JudgedReading | None, names, site) -> LogRow:
         who=r.who.get_username() if r.who else "",
         simulated=r.simulated,
         can_use=there and r.kind in FACTS,
+        band=_band(r, found),
+        href=address.to(open=key),
+        current=address.open == key,
+        tool=r.instrument or (f"a {INSTRUMENT_KINDS[kind]}, none named" if kind else ""),
+        overdue=r.overdue,
+        error=_error(r),
+        celsius=r.temperature_c,
+        no_trip=r.no_trip,
+        remark=r.remark,
+        photos=tuple(r.photos.all()),
     )
+
+
+def _error(r: LoggedReading) -> str:
+    if r.kind not in reading_kinds():
+        return ""
+    kind = reading_kinds()[r.kind]
+    share, least = r.error or (kind.error_share, kind.error_abs)
+    return f"±({100 * share:g} % + {least:g} {kind.unit})"
+
+
+def _band(r: LoggedReading, found: JudgedReading | None) -> str:
+    """The reading against its band, drawn; nothing where nothing is predicted."""
+    if found is None or found.prediction is None or r.kind == "lamps":
+        return ""
+    p = found.prediction
+    words = f"{r.figure}: {found.says}"
+    scene = band_scene(r.value, p.low, p.high, bool(found.fits), words)
+    return mark_safe(scene.svg())  # noqa: S308 - Scene escapes every text
+
+
+@dataclass(frozen=True)
+class ReadBackPage:
+    """Typed lines read back while they are typed."""
+
+    back: tuple[ReadLine, ...]
+
+
+def read_back(solved: SolvedSite, text: str) -> ReadBackPage:
+    """What is typed so far; a line that only lacks its value is not yet wrong."""
+    site = solved.site
+    lines = [line for line in text.splitlines() if line.strip()]
+    if lines and all(asked_of(site, lines[-1])) and not any(c.isdigit() for c in lines[-1][-6:]):
+        lines = lines[:-1]
+    read = read_readings(site, "\n".join(lines))
+    return ReadBackPage(tuple(_back(solved.study, r) for r in read))

@@ -173,7 +173,7 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before, t
     if address.stage == "panels":
         return panel_context(solved, found, address)
     if address.stage == "earth":
-        kinds = {"test": ("three-point", "clamp"), "soil": ("soil",)}.get(address.show, ())
+        kinds = {"test": ("three-point", "clamp-ohm"), "soil": ("soil",)}.get(address.show, ())
         readings = kept(job, kinds) if kinds else []
         return {"earth": earth_page(solved, found, address, typed), "kept_readings": readings}
     if address.stage == "readings":

@@ -93,8 +93,9 @@ class ProveTable:
 
 @dataclass(frozen=True)
 class SheetRow:
-    """A circuit of the test sheet: what its loop should read."""
+    """A circuit of the test sheet: what its loop should read, and what it read."""
 
+    id: str
     name: str
     space: int | None
     breaker: str
@@ -104,6 +105,7 @@ class SheetRow:
     working: Working | None
     assumed: bool
     gfci: bool
+    read: str
 
 
 @dataclass(frozen=True)
@@ -247,8 +249,9 @@ def questions(solved: SolvedSite) -> list[AskRow]:
     return found
 
 
-def test_sheet(solved: SolvedSite) -> list[SheetGroup]:
-    """Panel by panel in walking order: what a loop meter should read, a blank beside it."""
+def test_sheet(solved: SolvedSite, read: dict[str, str]) -> list[SheetGroup]:
+    """Panel by panel in walking order: what a loop meter should read, beside it what it read (place
+    → the figure), or a blank."""
     groups = []
     for panel in solved.site.panels:
         rows = []
@@ -258,6 +261,7 @@ def test_sheet(solved: SolvedSite) -> list[SheetGroup]:
             expected = expected_loop(fault)
             rows.append(
                 SheetRow(
+                    id=circuit_id,
                     name=fault.place_name,
                     space=fault.circuit.space,
                     breaker=f"{fault.circuit.breaker.rating_a:g} A"
@@ -269,6 +273,7 @@ def test_sheet(solved: SolvedSite) -> list[SheetGroup]:
                     working=expected.working if expected else None,
                     assumed=any(a.path == f"{circuit_id}.length_ft" for a in fault.rests_on),
                     gfci=fault.circuit.gfci == "yes",
+                    read=read.get(circuit_id, ""),
                 )
             )
         if rows:

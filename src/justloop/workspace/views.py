@@ -27,7 +27,7 @@ from ..jobs.models import Done, Job, Role, Trial
 from ..pages import context_of, show
 from ..solved import solve
 from ..trouble import why_not_kept
-from . import present, trials
+from . import log_view, present, trials
 from .changes import MOST_TEXT, OLD_PAGE, change_of, finding_of
 from .fields import Typed
 
@@ -341,3 +341,12 @@ def read_line(request):
     reading = read_place(site, text, panel)
     shown = ReadingPage(reading=reading, kinds=reading.offered, can_add=bool(pk))
     return show(request, "workspace/reading.html", shown, site=site)
+
+
+@require_safe
+def read_back(request, pk: int):
+    """What a typed reading is understood as and would mean, while it is typed."""
+    job = job_of(request, pk)
+    solved = solve(job.latest.site)
+    shown = log_view.read_back(solved, request.GET.get("text", "")[:MOST_LINE])
+    return show(request, "workspace/log_back.html", shown, site=solved.site)

@@ -1,16 +1,15 @@
 """``diagnose``: which single defect would explain a job's readings, and what to read next."""
 
 import csv
-import io
 import sys
 from argparse import Namespace
 from pathlib import Path
 from typing import Any
 
 from ..diagnosis import Diagnoser, Given
-from ..errors import BadInput, number_in
-from ..readings import read_reading, reading_kinds
-from ..site import Installation, loads, name_of
+from ..errors import BadInput
+from ..readings import read_reading, read_table, reading_kinds
+from ..site import Installation, loads
 from ..study import study
 from . import envelope
 
@@ -44,30 +43,12 @@ def readings_of(site: Installation, text: str) -> list[Given]:
     if len(lines) > MOST_READINGS:
         raise BadInput(f"At most {MOST_READINGS} readings at once.")
     heading = [cell.strip().lower() for cell in next(csv.reader([lines[0]]))]
-    if {"kind", "place", "value"} <= set(heading):
-        rows = csv.DictReader(io.StringIO("\n".join([",".join(heading), *lines[1:]])))
-        return [_given(site, row) for row in rows]
+    if {"kind", "place", "value"} <= set(heading) or text.lstrip().startswith("{"):
+        return [Given(t.kind, t.place, t.value) for _, t in read_table(site, text)]
     found = [read_reading(site, line) for line in lines]
     if problems := [r.problem for r in found if r.problem]:
         raise BadInput(problems[0])
     return [Given(r.kind, r.place, r.value) for r in found]
-
-
-def _given(site: Installation, row: dict[str, Any]) -> Given:
-    kind, place = str(row["kind"]).strip(), str(row["place"]).strip()
-    if kind not in reading_kinds():
-        raise BadInput(f"“{kind}” is no kind of reading; {', '.join(reading_kinds())} are.")
-    elements = site.elements()
-    if place not in elements:
-        named = [i for i, e in elements.items() if name_of(e).lower() == place.lower()]
-        if len(named) != 1:
-            raise BadInput(f"There is no one place “{place}” in this job.")
-        place = named[0]
-    try:
-        value = float(row["value"])
-    except (TypeError, ValueError):
-        raise BadInput(f"“{row['value']}” is no value.") from None
-    return Given(kind, place, number_in(value, "Reading", 0, 1e7))
 
 
 def _diagnose(chosen: Namespace) -> int:
@@ -105,8 +86,8 @@ def _diagnose(chosen: Namespace) -> int:
     if proposal is not None:
         print(f"Read this next: {proposal.words}")
         unit = reading_kinds()[proposal.kind].unit
-        for words, value in proposal.answers:
-            print(f"      {value:.2g} {unit} would say {words}")
-    for one in found.unused:
-        print(f"Not used: {one}")
+        for says, value in proposal.answers:
+            print(f"      {value:.2g} {unit} would say {says}")
+    for what in found.unused:
+        print(f"Not used: {what}")
     return 0

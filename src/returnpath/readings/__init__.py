@@ -2,18 +2,33 @@
 
 from .expected import Expected, expected_loop
 from .predict import JudgedReading, Prediction, judge_reading, predict
-from .reading import ReadingKind, TypedReading, read_reading, read_readings, reading_kinds
+from .reading import (
+    ReadingKind,
+    TypedReading,
+    asked_of,
+    figure_of,
+    read_reading,
+    read_readings,
+    reading_kinds,
+)
+from .table import ReadingRow, ReadingsFile, read_table, write_table
 
 __all__ = [
     "Expected",
     "JudgedReading",
     "Prediction",
     "ReadingKind",
+    "ReadingRow",
+    "ReadingsFile",
     "TypedReading",
+    "asked_of",
     "expected_loop",
+    "figure_of",
     "judge_reading",
     "predict",
     "read_reading",
     "read_readings",
+    "read_table",
     "reading_kinds",
+    "write_table",
 ]

@@ -13,9 +13,13 @@ from ..study import FaultKind, SiteStudy
 from ..study.verdict import verdict_of
 from ..working import figures
 from .expected import OVER_OHM, OVER_SHARE, expected_loop
-from .reading import ReadingKind, TypedReading, reading_kinds
+from .reading import LAMPS, ReadingKind, TypedReading, figure_of, reading_kinds
 
 COOL_C, WARM_C = 20.0, 30.0  # conductors at rest, dead
+NEAR_C = 2.0  # either way of a temperature that was read
+#: A class A ground-fault device and a metric one: mA that trip it, ms at the most.
+TRIP_MA = {False: (4.0, 6.0), True: (15.0, 30.0)}
+TRIP_MS = {False: 200.0, True: 300.0}
 VOLTS_SHARE = 0.05  # what a utility keeps to
 LEAST_INSULATION = 1.0  # MΩ
 LOAD_SHARE = 2.0  # loads are known to a factor
@@ -36,7 +40,8 @@ class Prediction:
 @dataclass(frozen=True)
 class JudgedReading:
     """A reading against its prediction: ``fits`` None where nothing is predicted; ``says`` in one
-    line; ``meaning`` for the verdict; ``cause`` what to look for."""
+    line; ``meaning`` for the verdict; ``cause`` what to look for; ``sure`` whether it is off by
+    more than the instrument and what is not known."""
 
     reading: TypedReading
     prediction: Prediction | None
@@ -44,6 +49,7 @@ class JudgedReading:
     says: str
     meaning: str = ""
     cause: str = ""
+    sure: bool = False
 
 
 def predict(study: SiteStudy, reading: TypedReading) -> Prediction | None:
@@ -51,7 +57,8 @@ def predict(study: SiteStudy, reading: TypedReading) -> Prediction | None:
     made = {
         "loop": _loop, "r2": _continuity, "r1r2": _continuity, "pfc": _available, "ln": _volts,
         "lg": _volts, "ll": _volts, "ng": _neutral, "clamp": _clamp, "three-point": _electrode,
-        "insulation": _insulation,
+        "insulation": _insulation, "loop2": _loop, "clamp-ohm": _electrode, "lamps": _lamps,
+        "trip": _trip, "trip-ma": _trip_current,
     }.get(reading.kind)  # fmt: skip
     return made(study, reading) if made else None
 
@@ -76,11 +83,13 @@ def _continuity(study: SiteStudy, reading: TypedReading) -> Prediction | None:
         home = 1 / sum(1 / r for r in back)
         return home + (run_ohm(run, celsius, 60.0).real if reading.kind == "r1r2" else 0.0)
 
-    low, high = ohm(COOL_C), ohm(WARM_C)
+    known = reading.celsius
+    cool, warm = (COOL_C, WARM_C) if known is None else (known - NEAR_C, known + NEAR_C)
+    low, high = ohm(cool), ohm(warm)
     if math.isinf(high):
         return None
     suspect = high + max(OVER_SHARE * high, OVER_OHM)
-    return Prediction(low, high, suspect, f"{COOL_C:g} to {WARM_C:g} °C, leads nulled")
+    return Prediction(low, high, suspect, f"{cool:g} to {warm:g} °C, leads nulled")
 
 
 def _available(study: SiteStudy, reading: TypedReading) -> Prediction | None:
@@ -141,6 +150,25 @@ def _insulation(study: SiteStudy, reading: TypedReading) -> Prediction | None:
     return Prediction(LEAST_INSULATION, math.inf, math.inf, "1 MΩ at least")
 
 
+def _lamps(_: SiteStudy, __: TypedReading) -> Prediction | None:
+    return Prediction(0.0, 0.0, 0.0, "correct wiring")
+
+
+def _is_metric(study: SiteStudy) -> bool:
+    system = study.assumed.site.supply.system
+    return system is not None and system.is_metric
+
+
+def _trip(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    most = TRIP_MS[_is_metric(study)]
+    return Prediction(0.0, most, most, "at its rated test current")
+
+
+def _trip_current(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    low, high = TRIP_MA[_is_metric(study)]
+    return Prediction(low, high, high, "for protection of people")
+
+
 CAUSES = {
     "loop": ("a loose joint, a longer or thinner run than described",
              "another path home: metal, or neutral and ground joined"),
@@ -156,28 +184,52 @@ CAUSES = {
     "clamp": ("load current on metal: a second bond, or a neutral joined to ground", ""),
     "three-point": ("dry soil, or a rod that is shorter than described", "the test had a metal"
                     " path: the electrode was still connected"),
+    "loop2": ("a loose joint, a longer or thinner run than described",
+              "another path home: metal, or neutral and ground joined"),
+    "clamp-ohm": ("dry soil, a loose clamp, or a rod that is shorter than described",
+                  "a metal loop: the reading is not of the soil"),
+    "lamps": ("what the lamps say; then read the loop", ""),
+    "trip": ("a device that is worn out, or load leaking beside it", ""),
+    "trip-ma": ("a device that is worn out", "something behind it leaks already"),
     "insulation": ("", "damp or damaged insulation, or electronics left plugged in"),
 }  # fmt: skip
 
 
 def judge_reading(study: SiteStudy, reading: TypedReading) -> JudgedReading:
-    """A reading against its prediction, an instrument's usual error on both sides."""
+    """A reading against its prediction, the instrument's error (else its kind's usual one) on both
+    sides."""
     kind = reading_kinds()[reading.kind]
     prediction = predict(study, reading)
     meaning = _meaning(study, reading)
     if prediction is None:
         return JudgedReading(reading, None, None, "nothing is predicted for it", meaning)
-    error = kind.error_share * reading.value + kind.error_abs
-    least, most = prediction.low - error, max(prediction.high, 0.0) + error
+    if reading.kind == LAMPS:
+        return _judged_lamps(reading, prediction)
+    share, least = reading.error or (kind.error_share, kind.error_abs)
+    error = share * reading.value + least
+    low, high = prediction.low - error, max(prediction.high, 0.0) + error
     band = _band(prediction, kind)
-    above, below = (*CAUSES.get(reading.kind, ("", "")),)
-    if reading.value > most:
+    above, below = CAUSES.get(reading.kind, ("", ""))
+    if reading.value > high:
         sure = reading.value - error > prediction.suspect
         says = f"over {band}" + ("" if sure else ", a little")
-        return JudgedReading(reading, prediction, False, says, meaning, above)
-    if reading.value < least:
-        return JudgedReading(reading, prediction, False, f"under {band}", meaning, below)
+        return JudgedReading(reading, prediction, False, says, meaning, above, sure)
+    if reading.value < low:
+        return JudgedReading(reading, prediction, False, f"under {band}", meaning, below, True)
     return JudgedReading(reading, prediction, True, f"as predicted, {band}", meaning)
+
+
+#: A plug-in tester's lamps are lit alike by these.
+UNSEEN = ("it cannot see neutral and ground joined at the receptacle, a ground that is only a rod,"
+          " a loose joint, or neutral and ground exchanged")  # fmt: skip
+
+
+def _judged_lamps(reading: TypedReading, prediction: Prediction) -> JudgedReading:
+    says = figure_of(reading.kind, reading.value)
+    if reading.value == 0:
+        return JudgedReading(reading, prediction, True, says, UNSEEN)
+    cause = CAUSES[LAMPS][0]
+    return JudgedReading(reading, prediction, False, says, UNSEEN, cause, True)
 
 
 def _band(prediction: Prediction, kind: ReadingKind) -> str:

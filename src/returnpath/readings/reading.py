@@ -17,18 +17,19 @@ MOST_LINES = 100
 _LOADED = re.compile(
     r"\b(?:with\s+(?:the\s+)?[\w ]{1,30}?\s+on|under\s+load|loaded|loads?\s+on|as\s+found)\b"
 )
+_NO_TRIP = re.compile(r"\bno[- ]?trip(?:\s+range)?\b")
 _FILLERS = re.compile(r"\b(?:at|the|of|on|is|was|got|a|reads?|reading|meter|measured)\b|[,:=]")
 _UNITS = {
     "Ω": r"(?:Ω|ohms?|r)?", "A": r"(?:a|amps?|amperes?|ka)?", "V": r"(?:v|volts?)?",
-    "MΩ": r"(?:mω|megohms?|mohm)?", "ms": r"(?:ms)?", "in-lb": r"(?:in-?lbs?|inch[- ]pounds?)?",
-    "°C": r"(?:°?c)?",
+    "MΩ": r"(?:mω|megohms?|mohm)?", "ms": r"(?:ms)?", "mA": r"(?:ma)?",
+    "in-lb": r"(?:in-?lbs?|inch[- ]pounds?)?", "°C": r"(?:°?c)?",
 }  # fmt: skip
 
 
 @dataclass(frozen=True)
 class ReadingKind:
     """What can be read: its unit, the kinds of place it is read at, an instrument's usual error
-    (share and absolute), and how it is said."""
+    (share and absolute), how it is said, and how the box is filled with it."""
 
     key: str
     label: str
@@ -37,6 +38,7 @@ class ReadingKind:
     error_share: float
     error_abs: float
     said: str
+    typed: str
 
 
 @cache
@@ -45,7 +47,7 @@ def reading_kinds() -> dict[str, ReadingKind]:
     return {
         r["key"]: ReadingKind(
             r["key"], r["label"], r["unit"], tuple(r["at"].split()),
-            float(r["error_pct"]) / 100, float(r["error_abs"]), r["words"],
+            float(r["error_pct"]) / 100, float(r["error_abs"]), r["words"], r["typed"],
         )
         for r in tables.rows("reading_kinds")
     }  # fmt: skip
@@ -53,7 +55,10 @@ def reading_kinds() -> dict[str, ReadingKind]:
 
 @dataclass(frozen=True)
 class TypedReading:
-    """A reading as it was understood; ``problem`` says what was not, and then nothing is kept."""
+    """A reading as it was understood; ``problem`` says what was not, and then nothing is kept.
+    ``celsius`` of the conductors or the air where it was said; ``error`` (share, absolute) of the
+    instrument where it is known; ``no_trip`` the range of a loop meter that trips no ground-fault
+    device."""
 
     text: str
     kind: str = ""
@@ -62,6 +67,9 @@ class TypedReading:
     value: float = 0.0
     loaded: bool = False
     problem: str = ""
+    celsius: float | None = None
+    error: tuple[float, float] | None = None
+    no_trip: bool = False
 
     @property
     def unit(self) -> str:
@@ -72,7 +80,25 @@ class TypedReading:
         """Read back: “Studio outlets: loop 0.66 Ω”."""
         kind = reading_kinds()[self.kind]
         loaded = ", loads on" if self.loaded else ""
-        return f"{self.place_name}: {kind.label} {self.value:g} {kind.unit}{loaded}"
+        warm = f", at {self.celsius:g} °C" if self.celsius is not None else ""
+        return f"{self.place_name}: {kind.label} {figure_of(self.kind, self.value)}{loaded}{warm}"
+
+
+def figure_of(kind: str, value: float) -> str:
+    """A value as it is shown: “0.66 Ω”; a plug-in tester's lamps in words."""
+    if kind == LAMPS:
+        return next((says for _, code, says in tester_lamps() if code == value), "not known")
+    found = reading_kinds().get(kind)
+    return f"{value:g} {found.unit}" if found else f"{value:g}"
+
+
+LAMPS = "lamps"
+
+
+@cache
+def tester_lamps() -> tuple[tuple[str, float, str], ...]:
+    """(what is said, its code, what the lamps show) of a plug-in tester."""
+    return tuple((r["said"], float(r["code"]), r["says"]) for r in tables.rows("tester_lamps"))
 
 
 def read_readings(site: Installation, text: str) -> tuple[TypedReading, ...]:
@@ -86,9 +112,11 @@ def read_reading(site: Installation, text: str) -> TypedReading:
     said = " ".join(text.replace("–", "-").split())[:MOST_CHARACTERS]
     low = said.lower()
     loaded = bool(_LOADED.search(low))
-    rest = _LOADED.sub(" ", low)
+    no_trip = bool(_NO_TRIP.search(low))
+    rest = _NO_TRIP.sub(" ", _LOADED.sub(" ", low))
     place, name, rest = _place(site, rest)
     kind, rest = _kind(rest)
+    celsius, rest = _celsius(rest) if kind and kind.key != "temperature" else (None, rest)
     if kind is None:
         kinds = "loop, r2, n-g, clamp, torque"
         return TypedReading(said, problem=f"“{said}”: which kind of reading? Say {kinds}.")
@@ -109,7 +137,29 @@ def read_reading(site: Installation, text: str) -> TypedReading:
         return TypedReading(
             said, kind.key, problem=f"{kind.label.capitalize()} is not read at {name}."
         )
-    return TypedReading(said, kind.key, place, name, value, loaded)
+    return TypedReading(said, kind.key, place, name, value, loaded, celsius=celsius,
+                       no_trip=no_trip)  # fmt: skip
+
+
+def _celsius(low: str) -> tuple[float | None, str]:
+    """(degrees that are said beside the value, the text without them): “at 22C”, “at 70 F”."""
+    match = re.search(r"\bat\s+(-?\d{1,3}(?:[.]\d+)?)\s*°?\s*([cf])\b", low)
+    if match is None:
+        return None, low
+    degrees = float(match[1])
+    celsius = degrees if match[2] == "c" else (degrees - 32) / 1.8
+    return round(celsius, 1), low[: match.start()] + " " + low[match.end() :]
+
+
+def asked_of(site: Installation, text: str) -> tuple[str, str]:
+    """(kind, place) of a line whose value is not read yet: “Studio outlets loop”; empty where it
+    does not say."""
+    low = " ".join(text.replace("–", "-").split())[:MOST_CHARACTERS].lower()
+    place, _, rest = _place(site, _NO_TRIP.sub(" ", _LOADED.sub(" ", low)))
+    kind, rest = _kind(rest)
+    if kind is not None and not place:
+        place, _, _ = _usual_place(site, kind, rest)
+    return (kind.key if kind else ""), place
 
 
 def _sort(element: Element) -> str:
@@ -147,6 +197,8 @@ def _kind(low: str) -> tuple[ReadingKind | None, str]:
 
 def _value(kind: ReadingKind, low: str) -> tuple[float, str, str]:
     """(value, the text without it, what is wrong)."""
+    if kind.key == LAMPS:
+        return _lamps(low)
     pattern = rf"(?<![\w.])(-?(?:\d+(?:[.,]\d+)?|[.]\d+))\s*{_UNITS[kind.unit]}(?![\w.])"
     found = list(re.finditer(pattern, low))
     if len(found) != 1:
@@ -158,6 +210,14 @@ def _value(kind: ReadingKind, low: str) -> tuple[float, str, str]:
     if not 0 <= number < 1e7:
         return 0.0, low, "that value cannot be read"
     return number, low[: found[0].start()] + " " + low[found[0].end() :], ""
+
+
+def _lamps(low: str) -> tuple[float, str, str]:
+    for said, code, _ in sorted(tester_lamps(), key=lambda row: -len(row[0])):
+        match = re.search(rf"\b(?:{said})\b", low)
+        if match:
+            return code, low[: match.start()] + " " + low[match.end() :], ""
+    return 0.0, low, "say what the lamps show: correct, open ground, open neutral, reversed"
 
 
 #: What a reading is at where only a word for it is said.

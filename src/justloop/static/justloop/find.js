@@ -83,6 +83,11 @@
     if (isSending) return;
     isSending = true;
     try {
+      if (!kept().length) return;
+      // The page may be an old one that was kept: who is signed in, and a fresh token.
+      const ready = await (await fetch("/field/ready", { redirect: "error" })).json();
+      if (ready.person !== document.body.dataset.person) return;
+      form.elements.csrfmiddlewaretoken.value = ready.token;
       for (let list = kept(); list.length; list = kept()) {
         const first = Object.fromEntries(list[0]);
         const body = list[0].map(([name, value]) =>

@@ -1,0 +1,197 @@
+"""Evidence before cover: photographs into their slots, who saw it, why it could not be seen."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib import messages
+from django.http import FileResponse, Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.utils.http import content_disposition_header
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+
+from returnpath.errors import BadInput
+from returnpath.record import Slot, slots_of
+
+from ..address import address_of
+from ..jobs.access import job_of
+from ..jobs.models import Role
+from ..pages import show
+from . import queued
+from .models import LoggedReading, Photo, SlotNote
+from .photos import MOST_A_JOB, keep_image, path_of
+
+MOST_AT_ONCE = 8
+
+
+@require_POST
+def add_photos(request, pk: int):
+    """One photo or several into a slot, or beside a reading."""
+    job = job_of(request, pk)
+    address = address_of(job, "readings", request.POST)
+    try:
+        words = _add(request, job)
+    except BadInput as error:
+        if queued.is_queued(request):
+            return queued.answer(problem=error.sentence)
+        messages.error(request, error.sentence)
+        return redirect(address.here)
+    if queued.is_queued(request):
+        return queued.answer(words, then=address.here)
+    messages.info(request, words)
+    return redirect(address.here)
+
+
+def _add(request, job) -> str:
+    files = request.FILES.getlist("photo")
+    if not files:
+        raise BadInput("Choose a photo first.")
+    if len(files) > MOST_AT_ONCE:
+        raise BadInput(f"At most {MOST_AT_ONCE} photos at once.")
+    if job.photos.count() + len(files) > MOST_A_JOB:
+        raise BadInput(f"A job keeps at most {MOST_A_JOB} photos.")
+    slot, reading = _slot(job, request.POST.get("slot", "")), _reading(request, job)
+    if slot is None and reading is None:
+        raise BadInput("Say what the photo shows.")
+    remark = " ".join(request.POST.get("remark", "").split())[:200]
+    for n, file in enumerate(files):
+        id = queued.own_id(request, n)
+        if Photo.objects.filter(client_id=id).exists():
+            continue  # sent twice
+        kept = keep_image(file.read())
+        at = queued.when(request)
+        taken = kept.taken or (at if request.POST.get("at_time") else None)
+        Photo.objects.create(
+            job=job, client_id=id, sha256=kept.sha256, width=kept.width, height=kept.height,
+            taken=taken, slot=slot.key if slot else "", reading=reading, remark=remark,
+            who=request.user, at=at,
+        )  # fmt: skip
+    many = "Photo" if len(files) == 1 else f"{len(files)} photos"
+    return f"{many} kept: {slot.name if slot else 'beside the reading'}."
+
+
+def _slot(job, key: str) -> Slot | None:
+    if not key:
+        return None
+    found = next((s for s in slots_of(job.latest.site) if s.key == key[:40]), None)
+    if found is None:
+        raise BadInput("What that photo was to show is no longer in the job.")
+    return found
+
+
+def _reading(request, job) -> LoggedReading | None:
+    number = request.POST.get("reading", "")[:12]
+    return job.readings.filter(pk=number).first() if number.isdecimal() else None
+
+
+@require_POST
+def note_slot(request, pk: int):
+    """Who saw it, or why it could not be seen."""
+    job = job_of(request, pk)
+    address = address_of(job, "readings", request.POST)
+    seen = " ".join(request.POST.get("seen_by", "").split())[:80]
+    because = " ".join(request.POST.get("because", "").split())[:200]
+    try:
+        slot = _slot(job, request.POST.get("slot", ""))
+        if slot is None or bool(seen) == bool(because):
+            raise BadInput("Say who saw it, or why it could not be seen: one of the two.")
+    except BadInput as error:
+        if queued.is_queued(request):
+            return queued.answer(problem=error.sentence)
+        messages.error(request, error.sentence)
+        return redirect(address.here)
+    SlotNote.objects.get_or_create(
+        client_id=queued.own_id(request),
+        defaults={"job": job, "slot": slot.key, "seen_by": seen, "because": because,
+                  "who": request.user, "at": queued.when(request)},
+    )  # fmt: skip
+    if queued.is_queued(request):
+        return queued.answer("Kept.", then=address.here)
+    return redirect(address.here)
+
+
+@require_safe
+def image(request, pk: int, number: int, small: bool = False):
+    """The picture."""
+    job = job_of(request, pk)
+    photo = get_object_or_404(Photo, job=job, pk=number)
+    path = path_of(photo.sha256, small)
+    if not path.exists():
+        raise Http404
+    response = FileResponse(path.open("rb"), content_type="image/jpeg")
+    response["Content-Disposition"] = content_disposition_header(False, f"photo-{photo.pk}.jpg")
+    return response
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A circle over a picture, in its pixels."""
+
+    x: float
+    y: float
+    r: float
+
+
+SIZES = ((0.04, "small"), (0.08, "middle"), (0.16, "large"))
+
+
+@dataclass(frozen=True)
+class PhotoPage:
+    """One photograph, large, with its mark."""
+
+    job: Any
+    photo: Photo
+    name: str
+    back: str
+    drop: bool
+    reads_only: bool
+    mark: "Mark | None"
+    sizes: tuple[tuple[float, str], ...]
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def photo(request, pk: int, number: int):
+    """A photograph, large; a form marks it or takes it back."""
+    job = job_of(request, pk)
+    found = get_object_or_404(Photo, job=job, pk=number)
+    back = address_of(job, "readings", {"show": "cover" if found.slot else ""}).here
+    if request.method == "POST":
+        return _change(request, job, found, back)
+    names = {s.key: s.name for s in slots_of(job.latest.site)}
+    shown = PhotoPage(
+        job=job, photo=found, name=names.get(found.slot, "Photo"), back=back,
+        drop=found.who_id == request.user.pk, reads_only=request.job_role == Role.READER,
+        mark=_mark(found), sizes=SIZES,
+    )  # fmt: skip
+    return show(request, "workspace/photo.html", shown)
+
+
+def _mark(photo: Photo) -> Mark | None:
+    if photo.mark_x is None or photo.mark_y is None or photo.mark_r is None:
+        return None
+    wide, high = photo.width, photo.height
+    return Mark(photo.mark_x * wide, photo.mark_y * high, photo.mark_r * max(wide, high))
+
+
+def _change(request, job, found: Photo, back: str) -> HttpResponse:
+    if request.POST.get("do") == "drop":
+        if found.who_id == request.user.pk:
+            found.delete()  # the file stays: another job may show the same picture
+            messages.info(request, "Taken back.")
+        else:
+            messages.error(request, "Only who took it takes a photo back.")
+        return redirect(back)
+    try:
+        x, y = (float(request.POST.get(k, "")[:12]) for k in ("x", "y"))
+        r = float(request.POST.get("r", "0.08")[:12])
+        if not (0 <= x <= 1 and 0 <= y <= 1 and 0.005 <= r <= 0.5):
+            raise ValueError
+    except ValueError:
+        messages.error(request, "The mark lies outside the picture.")
+        return redirect("photo", pk=job.pk, number=found.pk)
+    found.mark_x, found.mark_y, found.mark_r = x, y, r
+    found.mark_text = " ".join(request.POST.get("text", "").split())[:80]
+    if request.POST.get("do") == "unmark":
+        found.mark_x = found.mark_y = found.mark_r = None
+        found.mark_text = ""
+    found.save(update_fields=["mark_x", "mark_y", "mark_r", "mark_text"])
+    return redirect("photo", pk=job.pk, number=found.pk)

@@ -1,0 +1,69 @@
+"""The line to a meter on this machine: one question, one answer (docs/meter.md)."""
+
+import re
+import socket
+from dataclasses import dataclass
+
+from django.conf import settings
+
+from returnpath.errors import BadInput
+from returnpath.readings import reading_kinds
+
+SECONDS = 4.0
+MOST_ANSWER = 200
+UNITS = {"ohm": "Ω", "ampere": "A", "volt": "V", "megohm": "MΩ", "ms": "ms", "mA": "mA",
+         "in-lb": "in-lb", "celsius": "°C", "lamps": "lamps"}  # fmt: skip
+_ANSWER = re.compile(r"(\d+(?:\.\d+)?(?:e[+-]?\d+)?) ([A-Za-z-]+)")
+_HELLO = re.compile(r"just-loop-meter 1( simulated)?(?: (.{1,80}))?")
+UNTOUCHED = "Nothing was kept; type the figure instead."
+
+
+@dataclass(frozen=True)
+class MeterReading:
+    """What the meter showed; ``simulated`` where it is a stand-in."""
+
+    value: float
+    simulated: bool
+
+
+def read_meter(kind: str, place: str, job_name: str) -> MeterReading:
+    """Ask the meter for one reading; BadInput says what went wrong. A stand-in that stands at
+    another job's twin is refused: its places are not these."""
+    host, _, port = settings.METER.rpartition(":")
+    try:
+        with socket.create_connection((host, int(port)), timeout=SECONDS) as line:
+            line.settimeout(SECONDS)
+            with line.makefile("rb") as answers:
+                hello = _HELLO.fullmatch(_ask(line, answers, "HELLO"))
+                if hello is None:
+                    raise BadInput(f"What answers at {settings.METER} is no meter. {UNTOUCHED}")
+                if hello[1] and hello[2] and hello[2] != job_name:
+                    raise BadInput(
+                        f"The simulated meter stands at {hello[2]}, not here. {UNTOUCHED}"
+                    )
+                said = _ask(line, answers, f"READ {kind} {place}")
+    except TimeoutError:
+        raise BadInput(f"The meter does not answer. {UNTOUCHED}") from None
+    except (OSError, ValueError):
+        raise BadInput(f"No meter is switched on at {settings.METER}. {UNTOUCHED}") from None
+    return MeterReading(_value(said, kind), bool(hello[1]))
+
+
+def _ask(line: socket.socket, answers, words: str) -> str:
+    line.sendall(f"{words}\n".encode("ascii"))
+    said = answers.readline(MOST_ANSWER)
+    if not said:
+        raise BadInput(f"The meter hung up. {UNTOUCHED}")
+    return str(said.decode("ascii", "replace").strip())
+
+
+def _value(said: str, kind: str) -> float:
+    if said.startswith("ERROR"):
+        raise BadInput(f"The meter says: {said[6:80]}. {UNTOUCHED}")
+    match = _ANSWER.fullmatch(said)
+    if match is None or UNITS.get(match[2]) != reading_kinds()[kind].unit:
+        raise BadInput(f"The meter said “{said[:40]}”, which is no such reading. {UNTOUCHED}")
+    value = float(match[1])
+    if not 0 <= value < 1e7:
+        raise BadInput(f"The meter said “{said[:40]}”, which cannot be. {UNTOUCHED}")
+    return value

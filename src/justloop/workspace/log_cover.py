@@ -1,0 +1,66 @@
+"""The Log: what must be seen before it is covered."""
+
+from dataclasses import dataclass
+
+from returnpath.record import KeptSlot, Slot, slots_of
+
+from ..log.models import Photo
+
+
+@dataclass(frozen=True)
+class SlotRow:
+    """A slot: what it wants, what it has."""
+
+    key: str
+    name: str
+    what: str
+    why: str
+    when: str
+    photos: tuple[Photo, ...]
+    note: str
+    is_open: bool
+
+
+@dataclass(frozen=True)
+class CoverView:
+    """Every slot; which are still empty."""
+
+    rows: tuple[SlotRow, ...]
+    left: int
+
+
+def cover_view(job, site) -> CoverView:
+    """The slots of the place with what is kept in each."""
+    photos: dict[str, list[Photo]] = {}
+    for photo in job.photos.exclude(slot=""):
+        photos.setdefault(photo.slot, []).append(photo)
+    notes = _notes(job)
+    rows = tuple(_row(slot, photos.get(slot.key, []), notes) for slot in slots_of(site))
+    return CoverView(rows, sum(r.is_open for r in rows))
+
+
+def _notes(job) -> dict[str, tuple[str, str]]:
+    """slot → (seen by, because), the newest."""
+    found: dict[str, tuple[str, str]] = {}
+    for note in job.slot_notes.all():
+        found.setdefault(note.slot, (note.seen_by, note.because))
+    return found
+
+
+def _row(slot: Slot, photos: list[Photo], notes: dict[str, tuple[str, str]]) -> SlotRow:
+    seen, because = notes.get(slot.key, ("", ""))
+    note = f"Seen by {seen}." if seen else f"Not seen: {because}." if because else ""
+    return SlotRow(slot.key, slot.name, slot.what, slot.why, slot.when, tuple(photos), note,
+                   not photos and not note)  # fmt: skip
+
+
+def kept_slots(job) -> tuple[KeptSlot, ...]:
+    """What is kept, as the record's findings take it."""
+    counts: dict[str, int] = {}
+    for slot in job.photos.exclude(slot="").values_list("slot", flat=True):
+        counts[slot] = counts.get(slot, 0) + 1
+    notes = _notes(job)
+    return tuple(
+        KeptSlot(key, counts.get(key, 0), *notes.get(key, ("", "")))
+        for key in dict.fromkeys([*counts, *notes])
+    )
