@@ -1,6 +1,6 @@
 """Writes the documentation that is made from the code: schemas and the job format's tables.
 
-``docs/job.schema.json``, ``docs/check.schema.json``, ``docs/job-format.md``,
+``docs/*.schema.json`` (job, check, readings), ``docs/job-format.md``,
 ``docs/findings.md``. A test compares.
 """
 
@@ -12,6 +12,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "src"))
 
 from returnpath.command.schema import check_schema, job_schema  # noqa: E402
+from returnpath.readings.table import readings_schema  # noqa: E402
 from returnpath.rules.pages import all_pages  # noqa: E402
 from returnpath.site import FORMAT, LISTS, UNDERSTOOD, Practice, fields_of  # noqa: E402
 
@@ -78,7 +79,7 @@ def job_format() -> str:
 def files() -> dict[Path, str]:
     """Every file that is made here, and its text."""
     docs = ROOT / "docs"
-    dumped = {"job": job_schema(), "check": check_schema()}
+    dumped = {"job": job_schema(), "check": check_schema(), "readings": readings_schema()}
     found = {
         docs / f"{name}.schema.json": json.dumps(schema, indent=1, ensure_ascii=False) + "\n"
         for name, schema in dumped.items()

@@ -3,9 +3,11 @@
 A new address fails both until it stands here.
 """
 
+import io
 from dataclasses import dataclass, field
 
 from django.urls import get_resolver, reverse
+from PIL import Image
 
 #: From nobody to the owner; ``administrator`` has no part in the job.
 ROLES = ("nobody", "guest", "stranger", "administrator", "reader", "editor", "owner")
@@ -52,6 +54,8 @@ RULES = {
     "breaker-lines-file": Rule(_PERSON),
     "people": Rule(_ADMIN, _ADMIN, {"do": "invite"}),
     "log": Rule(_ADMIN),
+    "field-ready": Rule(_PERSON),
+    "service-worker": Rule(_OPEN),
     "crew": Rule(_SEE, _OWN, {"do": "editor", "name": "nobody-here"}),
     "put-away": Rule(post=_OWN, data={"shelf": ""}),
     "copy-job": Rule(post=_SEE),
@@ -64,6 +68,14 @@ RULES = {
     "add-readings": Rule(post=_EDIT),
     "use-reading": Rule(post=_EDIT),
     "drop-reading": Rule(post=_EDIT),
+    "readings-file": Rule(post=_EDIT),
+    "read-back": Rule(_SEE),
+    "instruments": Rule(post=_EDIT),
+    "add-photos": Rule(post=_EDIT),
+    "photo": Rule(_SEE, _EDIT, {"do": "unmark"}),
+    "photo-image": Rule(_SEE),
+    "photo-small": Rule(_SEE),
+    "note-slot": Rule(post=_EDIT),
     "readings-csv": Rule(_SEE),
     "readings-json": Rule(_SEE),
     "edit": Rule(post=_EDIT, data={"op": "set", "path": "p1.name", "text": "Main"}),
@@ -93,6 +105,7 @@ RULES = {
 def addresses(job) -> dict[str, str]:
     """Every named address, with this job's number in it."""
     found = {}
+    photo = job.photos.first() or a_photo(job)
     for pattern in get_resolver().url_patterns:
         for one in getattr(pattern, "url_patterns", [pattern]):
             arguments = {}
@@ -103,8 +116,21 @@ def addresses(job) -> dict[str, str]:
                 arguments["name"] = "map"
             if one.name in ("door-card", "door-card-svg"):
                 arguments["panel"] = job.latest.site.panel.id
+            if one.name.startswith("photo"):
+                arguments["number"] = photo.pk
             found[one.name] = reverse(one.name, kwargs=arguments)
     return found
+
+
+def a_photo(job):
+    """A photograph of a job, kept."""
+    from justloop.log.models import Photo  # where Django is set up, not where this is imported
+    from justloop.log.photos import keep_image
+
+    picture = io.BytesIO()
+    Image.new("RGB", (40, 30), "peru").save(picture, "JPEG")
+    kept = keep_image(picture.getvalue())
+    return Photo.objects.create(job=job, sha256=kept.sha256, width=40, height=30)
 
 
 def may(answer) -> bool:

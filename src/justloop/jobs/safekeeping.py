@@ -38,11 +38,39 @@ def backup(to: Path) -> str:
         ):
             source.backup(copy)
         jobs = check(part)
+        photos = _copy_photos(_photos(), photos_beside(to))
         part.replace(to)  # a half copy never takes a whole one's name
     except (OSError, sqlite3.Error) as error:
         part.unlink(missing_ok=True)
         raise Unkept(f"The backup was not made: {error}.") from None
-    return f"{jobs} jobs in {to} ({to.stat().st_size / 1e6:.1f} MB), verified."
+    size = f"{to.stat().st_size / 1e6:.1f} MB"
+    beside = f", {photos} photo files in {photos_beside(to).name}" if photos else ""
+    return f"{jobs} jobs in {to} ({size}){beside}, verified."
+
+
+def photos_beside(backup_file: Path) -> Path:
+    """The folder of the photographs of a backup."""
+    return backup_file.with_name(f"{backup_file.name}.photos")
+
+
+def _photos() -> Path:
+    return Path(settings.PHOTOS)
+
+
+def _copy_photos(source: Path, to: Path) -> int:
+    """Copy what is not there yet: a photograph's name is its content's hash, so that what is there
+    is the same. How many there are."""
+    count = 0
+    for file in sorted(source.glob("??/*.jpg")):
+        count += 1
+        there = to / file.parent.name / file.name
+        if there.exists() and there.stat().st_size == file.stat().st_size:
+            continue
+        there.parent.mkdir(parents=True, exist_ok=True)
+        part = there.with_suffix(".part")
+        shutil.copyfile(file, part)
+        part.replace(there)
+    return count
 
 
 def check(file: Path) -> int:
@@ -84,6 +112,7 @@ def restore(source: Path) -> str:
         for tail in ("-wal", "-shm"):
             database.with_name(database.name + tail).unlink(missing_ok=True)
         part.replace(database)
+        _copy_photos(photos_beside(source), _photos())
     except (OSError, sqlite3.Error) as error:
         raise Unkept(f"Not restored: {error}.") from None
     return f"{jobs} jobs restored from {source}; what was there is kept as {kept.name}."

@@ -3,6 +3,7 @@
 import re
 import socket
 from dataclasses import dataclass
+from typing import IO
 
 from django.conf import settings
 
@@ -31,25 +32,31 @@ def read_meter(kind: str, place: str, job_name: str) -> MeterReading:
     another job's twin is refused: its places are not these."""
     host, _, port = settings.METER.rpartition(":")
     try:
-        with socket.create_connection((host, int(port)), timeout=SECONDS) as line:
-            line.settimeout(SECONDS)
-            with line.makefile("rb") as answers:
-                hello = _HELLO.fullmatch(_ask(line, answers, "HELLO"))
-                if hello is None:
-                    raise BadInput(f"What answers at {settings.METER} is no meter. {UNTOUCHED}")
-                if hello[1] and hello[2] and hello[2] != job_name:
-                    raise BadInput(
-                        f"The simulated meter stands at {hello[2]}, not here. {UNTOUCHED}"
-                    )
-                said = _ask(line, answers, f"READ {kind} {place}")
-    except TimeoutError:
-        raise BadInput(f"The meter does not answer. {UNTOUCHED}") from None
+        line = socket.create_connection((host, int(port)), timeout=SECONDS)
     except (OSError, ValueError):
         raise BadInput(f"No meter is switched on at {settings.METER}. {UNTOUCHED}") from None
+    try:
+        with line, line.makefile("rb") as answers:
+            return _talk(line, answers, kind, place, job_name)
+    except TimeoutError:
+        raise BadInput(f"The meter does not answer. {UNTOUCHED}") from None
+    except OSError:
+        raise BadInput(f"The meter hung up. {UNTOUCHED}") from None
+
+
+def _talk(
+    line: socket.socket, answers: IO[bytes], kind: str, place: str, job_name: str
+) -> MeterReading:
+    hello = _HELLO.fullmatch(_ask(line, answers, "HELLO"))
+    if hello is None:
+        raise BadInput(f"What answers at {settings.METER} is no meter. {UNTOUCHED}")
+    if hello[1] and hello[2] and hello[2] != job_name:
+        raise BadInput(f"The simulated meter stands at {hello[2]}, not here. {UNTOUCHED}")
+    said = _ask(line, answers, f"READ {kind} {place}")
     return MeterReading(_value(said, kind), bool(hello[1]))
 
 
-def _ask(line: socket.socket, answers, words: str) -> str:
+def _ask(line: socket.socket, answers: IO[bytes], words: str) -> str:
     line.sendall(f"{words}\n".encode("ascii"))
     said = answers.readline(MOST_ANSWER)
     if not said:

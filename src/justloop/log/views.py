@@ -128,7 +128,7 @@ def add_readings(request, pk: int):
     shows for the line that has no figure yet."""
     job = job_of(request, pk)
     address = address_of(job, "readings", request.POST)
-    text = request.POST.get("text", "")[:MOST_TYPED]
+    text = line_of(request.POST)
     then = request.POST.get("then", "")[:20]
     try:
         if request.POST.get("do") == "meter":
@@ -144,6 +144,16 @@ def add_readings(request, pk: int):
     if queued.is_queued(request):
         return queued.answer(words, then=there)
     return redirect(there)
+
+
+def line_of(sent) -> str:
+    """What was typed: lines, or the number of the reading that the box asks for."""
+    text = str(sent.get("text", ""))[:MOST_TYPED]
+    ask = " ".join(str(sent.get("ask", "")).split())[:200]
+    number = " ".join(str(sent.get("number", "")).split())[:20]
+    if not text.strip() and ask and (number or sent.get("do") == "meter"):
+        return f"{ask} {number}".strip()
+    return text
 
 
 def _typed(request, job, text: str) -> tuple[str, str]:

@@ -23,10 +23,11 @@ class SlotRow:
 
 @dataclass(frozen=True)
 class CoverView:
-    """Every slot; which are still empty."""
+    """Every slot; how many are still empty, and the first of them."""
 
     rows: tuple[SlotRow, ...]
     left: int
+    first: str
 
 
 def cover_view(job, site) -> CoverView:
@@ -36,7 +37,8 @@ def cover_view(job, site) -> CoverView:
         photos.setdefault(photo.slot, []).append(photo)
     notes = _notes(job)
     rows = tuple(_row(slot, photos.get(slot.key, []), notes) for slot in slots_of(site))
-    return CoverView(rows, sum(r.is_open for r in rows))
+    empty = [r.key for r in rows if r.is_open]
+    return CoverView(rows, len(empty), empty[0] if empty else "")
 
 
 def _notes(job) -> dict[str, tuple[str, str]]:

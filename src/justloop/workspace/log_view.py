@@ -66,6 +66,7 @@ class WalkRow:
     name: str
     href: str
     fill: str
+    label: str
     band: str
     last: str
     fits: bool | None
@@ -74,10 +75,12 @@ class WalkRow:
 
 @dataclass(frozen=True)
 class WalkGroup:
-    """The places of one panel."""
+    """The places of one panel; open where one is read next."""
 
     name: str
     rows: tuple[WalkRow, ...]
+    left: int
+    is_open: bool
 
 
 @dataclass(frozen=True)
@@ -117,7 +120,9 @@ class LogPageModel:
     show: str
     typed: str
     back: tuple[ReadLine, ...]
-    next_name: str
+    ask: str
+    ask_name: str
+    ask_label: str
     then: str
     walk: tuple[WalkGroup, ...]
     rows: tuple[LogRow, ...]
@@ -152,8 +157,10 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     open_ones = _open_ones(solved, circuits, set(last))
     chosen = address.at if address.at in {c.id for c in circuits} else ""
     after = [i for i in open_ones if i != chosen]
-    typed = address.q or (f"{names[chosen]} loop " if chosen else "")
+    ask = _asked(site, address.q, f"{names[chosen]} loop" if chosen else "", names)
+    typed = "" if ask.line else address.q
     rows = tuple(_row(r, judged[r.pk], names, site, address) for r in kept)
+    opened = any(r.current for r in rows)
     lacks = _lacks(job, solved, kept, judged)
     tools = tuple(Instrument.objects.filter(put_away=False))
     show = address.show if address.show in TABS else ""
@@ -161,10 +168,12 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         tabs=_tabs(address, show, lacks),
         show=show,
         typed=typed,
-        back=tuple(_back(study, r) for r in read_readings(site, address.q)) if address.q else (),
-        next_name=names.get(chosen, ""),
+        back=tuple(_back(study, r) for r in read_readings(site, typed)) if typed else (),
+        ask=ask.line,
+        ask_name=ask.name,
+        ask_label=ask.label,
         then=next(iter(after), ""),
-        walk=_walk(solved, address, circuits, last, judged, chosen),
+        walk=_walk(solved, address, circuits, last, judged, "" if opened else chosen),
         rows=rows[:MOST_LISTED],
         older=rows[MOST_LISTED:],
         chosen=next((r for r in rows if r.current), None),
@@ -176,12 +185,39 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         lacks=lacks,
         cover=cover_view(job, site) if show == "cover" else None,
         tools=tools,
-        tool_now=_tool_now(kept, tools, typed),
+        tool_now=_tool_now(kept, tools),
         instruments=tuple(instrument_rows()) if show == "instruments" else (),
         instrument_kinds=tuple(INSTRUMENT_KINDS.items()) if show == "instruments" else (),
         kept_paths=_kept_paths(job),
         examples=EXAMPLES,
     )
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """A reading that only lacks its number: the line it completes, the place's name, the label of
+    its box."""
+
+    line: str = ""
+    name: str = ""
+    label: str = "Choose a place of the walk"
+
+
+def _asked(site, typed: str, otherwise: str, names: dict[str, str]) -> _Asked:
+    line = " ".join(typed.split()) or otherwise
+    kind, place = asked_of(site, line) if "\n" not in typed.strip() else ("", "")
+    read = read_readings(site, line)
+    if not kind or not place or (read and not read[0].problem):
+        return _Asked()
+    if typed and "is missing" not in read[0].problem and kind != "lamps":
+        return _Asked()  # something else is wrong with it: it stays as it was typed
+    name = names[place]
+    return _Asked(line, name, _label(name, kind))
+
+
+def _label(name: str, kind: str) -> str:
+    found = reading_kinds()[kind]
+    return f"{name}: {found.label}, {'what they show' if kind == 'lamps' else found.unit}"
 
 
 def _tabs(address: Address, show: str, lacks) -> tuple[LogTab, ...]:
@@ -200,7 +236,7 @@ def _kept_paths(job) -> str:
                      reverse("find-circuits", args=[job.pk])))  # fmt: skip
 
 
-def _tool_now(kept: list[LoggedReading], tools, typed: str) -> int | None:
+def _tool_now(kept: list[LoggedReading], tools) -> int | None:
     """The instrument last used, while it is still on the list."""
     last = next((r.tool_id for r in kept if r.tool_id), None)
     return last if last in {t.pk for t in tools} else None
@@ -218,9 +254,13 @@ def _walk(solved, address, circuits, last, judged, chosen) -> tuple[WalkGroup, .
     panels = {p.id: p.name or "Panel" for p in site.panels}
     by_id = {c.id: c.panel for c in circuits}
     return tuple(
-        WalkGroup(panels[panel], tuple(some))
+        _group(panels[panel], tuple(some))
         for panel, some in groupby(rows, key=lambda row: by_id[row.id])
     )
+
+
+def _group(name: str, rows: tuple[WalkRow, ...]) -> WalkGroup:
+    return WalkGroup(name, rows, sum(not r.last for r in rows), any(r.is_next for r in rows))
 
 
 def _open_ones(solved: SolvedSite, circuits, read: set[str]) -> list[str]:
@@ -256,7 +296,8 @@ def _walk_row(solved: SolvedSite, address: Address, circuit, last, judged, chose
         id=circuit.id,
         name=name_of(circuit),
         href=address.to(at=circuit.id, q="", open="", show=""),
-        fill=f"{name_of(circuit)} loop ",
+        fill=f"{name_of(circuit)} loop",
+        label=_label(name_of(circuit), "loop"),
         band=expected.words() if expected else "no reading expected",
         last=f"{read.value:g} Ω" if read else "",
         fits=found.fits if found else None,

@@ -62,9 +62,9 @@ def why_view(solved: SolvedSite, kept: list[LoggedReading], address: Address,
     used = len(given) - len(found.unused)
     if not used:
         return None
-    shown = [c for c in found.candidates if c.share >= LEAST_SHOWN] or list(found.candidates[:1])
     first = found.candidates[0]
-    tied = [c.words for c in found.candidates if c.key in first.same]
+    shown = [c for c in found.candidates if c is first or _is_told(c, found.candidates)]
+    tied = [c.words for c in shown if c.key in first.same]
     return WhyView(
         rows=tuple(_row(solved, c, n, first, address) for n, c in enumerate(shown[:MOST_SHOWN])),
         next=_next(found.next_reading, address, names),
@@ -72,6 +72,12 @@ def why_view(solved: SolvedSite, kept: list[LoggedReading], address: Address,
         used=used,
         slips=tuple(f"{names[newest[n].place]}: {newest[n].figure}" for n in found.slips),
     )
+
+
+def _is_told(c: Candidate, among: tuple[Candidate, ...]) -> bool:
+    """Not too unlikely, and no pair whose one half alone is likelier: that adds nothing."""
+    halves = {d.key for d in c.defect.both}
+    return c.share >= LEAST_SHOWN and not any(o.key in halves and o.share > c.share for o in among)
 
 
 def newest_of(site: Installation, kept: list[LoggedReading]) -> list[LoggedReading]:

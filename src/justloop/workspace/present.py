@@ -179,8 +179,8 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before, t
     if address.stage == "readings":
         page = log_page(job, solved, address)
         text = "Every loop of the walk is read."
-        if page.next_name:
-            text = f"{page.next_name}: continuity first, then its loop; type the number."
+        if page.ask:
+            text = f"{page.ask_label.partition(',')[0]}. Dead and continuity first."
         return {"log": page, "next": shell.NextLine(text)}
     if address.stage == "array":
         return {"array": array_page(solved, found, address, typed)}

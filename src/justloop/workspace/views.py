@@ -24,6 +24,7 @@ from ..address import FIRST, MAP_STAGES, STAGES, Address, address_of
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Done, Job, Role, Trial
+from ..log.views import line_of
 from ..pages import context_of, show
 from ..solved import solve
 from ..trouble import why_not_kept
@@ -348,5 +349,5 @@ def read_back(request, pk: int):
     """What a typed reading is understood as and would mean, while it is typed."""
     job = job_of(request, pk)
     solved = solve(job.latest.site)
-    shown = log_view.read_back(solved, request.GET.get("text", "")[:MOST_LINE])
+    shown = log_view.read_back(solved, line_of(request.GET)[:MOST_TEXT])
     return show(request, "workspace/log_back.html", shown, site=solved.site)

@@ -9,10 +9,9 @@ stage keeps those.
 
 import csv
 import io
-import json
 import math
 from collections.abc import Iterable
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -151,6 +150,6 @@ def typed_of(site: Installation, row: ReadingRow, where: str) -> TypedReading:
                         celsius=row.temperature_c, no_trip=row.no_trip)  # fmt: skip
 
 
-def schema() -> str:
+def readings_schema() -> dict[str, Any]:
     """The JSON file's schema, as the documentation has it."""
-    return json.dumps(ReadingsFile.model_json_schema(), indent=2, ensure_ascii=False) + "\n"
+    return ReadingsFile.model_json_schema()

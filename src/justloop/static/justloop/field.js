@@ -66,9 +66,11 @@ const Waiting = (() => {
       } else if (name !== "csrfmiddlewaretoken") fields.push([name, value]);
     }
     if (submitter && submitter.name) fields.push([submitter.name, submitter.value]);
-    const shown = form.elements.text || form.elements.seen_by || form.elements.because;
+    const value = (name) => (form.elements[name] ? form.elements[name].value.trim() : "");
+    const asked = value("number") && `${value("ask")} ${value("number")}`;
+    const shown = value("text") || asked || value("seen_by") || value("because");
     const photos = files.length ? `${files.length} photo${files.length > 1 ? "s" : ""}` : "";
-    const words = [form.dataset.queue, shown && shown.value.trim(), photos].filter(Boolean).join(": ");
+    const words = [form.dataset.queue, shown, photos].filter(Boolean).join(": ");
     return {
       id: crypto.randomUUID(), url: form.getAttribute("action"), fields, files, person, words,
       at: new Date().toISOString(), problem: "",
@@ -219,12 +221,16 @@ const Waiting = (() => {
   }, true);
 
   // Without signal the walk goes on in the page itself: the next place is put into the box.
-  const fill = (words) => {
-    const box = document.getElementById("reading");
+  const fill = (link) => {
+    const box = document.getElementById("number");
     if (!box) return;
-    box.value = words;
+    document.getElementById("ask").value = link.dataset.fill;
+    document.getElementById("ask-label").textContent = link.dataset.label;
+    const heading = document.getElementById("log-h");
+    if (heading) heading.textContent = `Read next: ${link.textContent}`;
+    box.disabled = false;
+    box.value = "";
     box.focus();
-    box.setSelectionRange(words.length, words.length);
   };
   const next = (form) => {
     if (!form.matches(".log-form")) return;
@@ -235,9 +241,7 @@ const Waiting = (() => {
     const then = rows.slice(at + 1).find((row) => !row.closest("li").querySelector("strong"));
     if (!then) return;
     then.closest("li").classList.add("current");
-    const heading = document.getElementById("log-h");
-    if (heading) heading.textContent = `Read next: ${then.textContent}`;
-    fill(then.dataset.fill);
+    fill(then);
   };
   document.addEventListener("click", (event) => {
     const link = event.target.closest("[data-fill]");
@@ -245,7 +249,7 @@ const Waiting = (() => {
     event.preventDefault();
     for (const row of document.querySelectorAll("li.current")) row.classList.remove("current");
     if (link.closest("li")) link.closest("li").classList.add("current");
-    fill(link.dataset.fill);
+    fill(link);
   });
 
   // Keep this job's pages on this phone.

@@ -7,6 +7,7 @@ import hashlib
 import os
 import signal
 import sys
+import threading
 
 from django.conf import settings
 from django.core.management import call_command
@@ -32,6 +33,18 @@ def prepare() -> None:
     call_command("demo")
 
 
+def _stand_in_meter() -> bool:
+    """The demo's meter, beside the server; none where its port is taken (by script/meter)."""
+    from justloop.standin.meter import demo_meter
+
+    try:
+        meter = demo_meter(int(settings.METER.rpartition(":")[2]))
+    except (OSError, ValueError):
+        return False
+    threading.Thread(target=meter.serve_forever, daemon=True).start()
+    return True
+
+
 class Command(BaseCommand):
     """``JUSTLOOP_DEMO=1 justloop serve``: the demo, on this machine alone."""
 
@@ -52,9 +65,12 @@ class Command(BaseCommand):
             server = create_server(application, host="127.0.0.1", port=port, threads=6)
         except OSError:
             sys.exit(f"Port {port} is taken. Choose another: PORT=8001 script/demo")
+        stand_in = _stand_in_meter()
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         print(f"Just Loop: http://127.0.0.1:{port}/", flush=True)
         print(f"Sign in with one press, or as {DEMO_NAME} / {DEMO_PASSWORD}", flush=True)
+        if stand_in:
+            print(f"A simulated meter stands at Pebblewick: {settings.METER}", flush=True)
         print("Ctrl-C stops it.", flush=True)
         try:
             server.run()
