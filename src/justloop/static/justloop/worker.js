@@ -11,7 +11,10 @@ self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim(
 
 const isStatic = (url) => url.pathname.startsWith("/static/");
 
-// A page stands under its path alone: a place chosen on it is the page's own script's work.
+// A page stands under its path, the slots before cover apart: a place chosen on it is the page's
+// own script's work.
+const keyOf = (url) =>
+  url.searchParams.get("show") === "cover" ? `${url.pathname}?show=cover` : url.pathname;
 const keepPage = async (path, response) => {
   const isPage = (response.headers.get("content-type") || "").startsWith("text/html");
   if (!response.ok || response.redirected || !isPage) return false;
@@ -43,7 +46,7 @@ const keepAll = async (paths) => {
   for (const path of paths) {
     const response = await fetch(path, { credentials: "same-origin" });
     const text = await response.clone().text();
-    if (await keepPage(new URL(response.url).pathname, response)) count += 1;
+    if (await keepPage(keyOf(new URL(response.url)), response)) count += 1;
     await keepStatic(response.url, text);
   }
   return count;
@@ -72,7 +75,7 @@ kept on this phone. Kept are:</p><ul>${paths.map((path) => `<li><a href="${path}
   );
 
 const fromPages = async (request) => {
-  const path = new URL(request.url).pathname;
+  const path = keyOf(new URL(request.url));
   const pages = await caches.open(PAGES);
   const kept = await pages.match(path);
   const network = fetch(request);
@@ -80,7 +83,7 @@ const fromPages = async (request) => {
     try {
       return await network;
     } catch {
-      const known = (await pages.keys()).map((one) => new URL(one.url).pathname);
+      const known = (await pages.keys()).map((one) => keyOf(new URL(one.url)));
       return none(known);
     }
   }
