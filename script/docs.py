@@ -13,6 +13,7 @@ sys.path.insert(0, str(ROOT / "src"))
 
 from returnpath.command.schema import check_schema, job_schema  # noqa: E402
 from returnpath.readings.table import readings_schema  # noqa: E402
+from returnpath.record import record_kinds  # noqa: E402
 from returnpath.rules.pages import all_pages  # noqa: E402
 from returnpath.site import FORMAT, LISTS, UNDERSTOOD, Practice, fields_of  # noqa: E402
 
@@ -76,6 +77,17 @@ def job_format() -> str:
     return "\n".join(parts)
 
 
+def record_pages() -> str:
+    """The family that rests on what was read and seen; the Log shows it."""
+    parts = ["# Record\n\nOf what was read and photographed, in the Log.\n"]
+    for kind in record_kinds().values():
+        parts.append(
+            f"## {kind.id}\n\n**{kind.level}** · record\n\nLooks for: {kind.looks}\n\n"
+            f"Why: {kind.why}\n\nDo: {kind.do}\n"
+        )
+    return "\n".join(parts)
+
+
 def files() -> dict[Path, str]:
     """Every file that is made here, and its text."""
     docs = ROOT / "docs"
@@ -85,7 +97,7 @@ def files() -> dict[Path, str]:
         for name, schema in dumped.items()
     }
     found[docs / "job-format.md"] = job_format()
-    found[docs / "findings.md"] = all_pages()
+    found[docs / "findings.md"] = f"{all_pages().rstrip()}\n\n{record_pages()}"
     return found
 
 

@@ -80,7 +80,16 @@ def take(page, context) -> None:
     shoot(page, "lost-neutral")
     page.goto(f"{job}/practice")
     shoot(page, "practice")
-    for stage in ("survey", "earth", "buildings", "array", "readings", "prove", "fix"):
+    page.goto(f"{job}/readings")
+    for line in ("hall bath loop 0.31", "studio lights loop 0.27", "studio outlets loop 0.66"):
+        page.click("#type-lines summary") if not page.is_visible("#reading") else None
+        page.fill("#reading", line)
+        with page.expect_navigation():
+            page.click("button:has-text('Log it')")
+    with page.expect_navigation():
+        page.click("text=What would explain these readings?")
+    shoot(page, "readings")
+    for stage in ("survey", "earth", "buildings", "array", "prove", "fix"):
         page.goto(f"{job}/{stage}")
         shoot(page, stage)
         if stage == "prove":
@@ -90,13 +99,13 @@ def take(page, context) -> None:
     page.wait_for_selector(".trial")
     shoot(page, "try")
     page.click("#discard")
-    page.goto(f"{job}/test-sheet")
-    shoot(page, "test-sheet")
     page.goto(f"{BASE}/quick?q=20A+12/2+85ft")
     shoot(page, "quick")
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{job}/service")
     shoot(page, "service-390")
+    page.goto(f"{job}/readings?show=cover")
+    shoot(page, "log-390")
     page.goto(f"{job}/find")
     page.click("[data-row] a:has-text('Hall bath')")
     shoot(page, "find-390")

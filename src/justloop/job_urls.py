@@ -5,7 +5,7 @@ from django.urls import path
 from .find import views as find
 from .log import evidence, instruments
 from .log import views as log
-from .reports import labels
+from .reports import labels, record
 from .reports import views as reports
 from .workspace import files, history, views
 
@@ -30,6 +30,7 @@ urlpatterns = [
     path("<int:pk>/test-sheet", files.test_sheet, name="test-sheet"),
     path("<int:pk>/door-card/<slug:panel>.pdf", reports.door_card, name="door-card"),
     path("<int:pk>/door-card/<slug:panel>.svg", reports.door_card_svg, name="door-card-svg"),
+    path("<int:pk>/record.pdf", record.record, name="record"),
     path("<int:pk>/sheet.pdf", reports.sheet, name="sheet"),
     path("<int:pk>/labels/<slug:array>.pdf", labels.labels_pdf, name="array-labels"),
     path("<int:pk>/labels/<slug:array>.svg", labels.labels_svg, name="array-labels-svg"),

@@ -22,7 +22,8 @@ class BodyLimit:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         told = request.META.get("CONTENT_LENGTH") or "0"
         is_figure = told.isascii() and told.isdecimal() and len(told) < 16
-        most = MOST_PHOTOS if PHOTOS.fullmatch(request.path_info) else MOST
+        known = settings.SESSION_COOKIE_NAME in request.COOKIES
+        most = MOST_PHOTOS if known and PHOTOS.fullmatch(request.path_info) else MOST
         if is_figure and int(told) <= most:
             return self.get_response(request)
         sent = f"{int(told) / 1e6:,.1f} MB" if is_figure else "More"

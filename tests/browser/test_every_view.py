@@ -2,10 +2,13 @@
 meet, none leaves its card, none is small, nothing is wider than the window."""
 
 import sys
+from datetime import date
 from pathlib import Path
 
+from justloop.log.models import Instrument, LoggedReading
 from tests.core.test_findings import example
 from tests.web.people import job_of, person
+from tests.web.permissions import a_photo
 
 from .driver import LAPTOP, PHONE, BrowserCase
 from .test_every_page import ALL_OPEN, SMALL_TARGETS, SMALL_TEXT
@@ -86,9 +89,25 @@ class EveryView(BrowserCase):
                 shown += [f"array?show={s}" for s in ("fault", "bars", "volts", "labels")]
                 shown += ["earth?show=soil&readings=2+ft+24%0A5+ft+12%0A10+ft+8%0A20+ft+6",
                           "earth?show=test&far=90&readings=52+24%0A62+25%0A72+26&clamp=0.2",
-                          "array?q=splice2s1"]  # fmt: skip
+                          "array?q=splice2s1", *self.of_the_log(job, owner)]  # fmt: skip
                 self.addresses += [f"/jobs/{job.pk}/{part}" for part in shown]
         self.main_job = self.addresses[0].split("/")[2]
+
+    def of_the_log(self, job, owner):
+        """The parts of the Log, with something in each."""
+        kept = [
+            LoggedReading.objects.create(job=job, kind=kind, place=place, value=value, unit=unit,
+                                         who=owner, simulated=kind == "ng")
+            for kind, place, value, unit in (("loop", "c26", 0.66, "Ω"), ("loop", "c17", 0.29, "Ω"),
+                                             ("ng", "c26", 1.9, "V"), ("lamps", "c18", 1, "lamps"))
+        ]  # fmt: skip
+        Instrument.objects.create(name="loop meter 2", kind="loop", error_pct=3, error_abs=0.03,
+                                  calibrated_until=date(2020, 1, 1))  # fmt: skip
+        photo = a_photo(job)
+        photo.slot = "rod:e11"
+        photo.save()
+        return ("readings?show=why", "readings?show=cover", "readings?show=instruments",
+                f"readings?open=reading-{kept[0].pk}", f"photos/{photo.pk}")  # fmt: skip
 
     def look(self, viewport):
         page = self.open(viewport)

@@ -95,6 +95,7 @@ RULES = {
     "practice-file": Rule(_SEE),
     "test-sheet": Rule(_SEE),
     "sheet": Rule(_SEE),
+    "record": Rule(_SEE),
     "door-card": Rule(_SEE),
     "door-card-svg": Rule(_SEE),
     "find-circuits": Rule(_SEE, _EDIT, {"do": "on"}),

@@ -12,6 +12,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase, override_settings
 from django.utils import timezone
 from PIL import Image
+from pypdf import PdfReader
 
 from justloop.jobs import safekeeping
 from justloop.log.models import Instrument, LoggedReading, Photo
@@ -19,7 +20,7 @@ from justloop.log.photos import path_of
 from justloop.standin.meter import demo_meter
 from tests.core.test_findings import example
 
-from .people import flat, job_of, person
+from .people import flat, job_of, person, printed
 
 
 def picture(size=(120, 80), kind="JPEG", exif=None, colour="peru") -> bytes:
@@ -235,6 +236,24 @@ class Evidence(LogCase):
             path_of(sha).unlink()
             safekeeping._copy_photos(beside, safekeeping._photos())
             self.assertEqual(path_of(sha).read_bytes(), data)
+
+
+class OnPaper(LogCase):
+    def test_the_record_has_its_readings_photographs_and_marks(self):
+        self.send("readings/add", {"text": "studio outlets loop 0.66", "simulated": "1"})
+        file = SimpleUploadedFile("a.jpg", picture(), "image/jpeg")
+        self.send("photos/add", {"slot": "rod:e11", "photo": file})
+        photo = Photo.objects.get()
+        self.client.post(
+            f"{self.at}/photos/{photo.pk}", {"x": ".5", "y": ".5", "text": "the clamp"}
+        )
+        answer, page = printed(self.client, f"{self.at}/record.pdf")
+        self.assertEqual(answer.content[:5], b"%PDF-")
+        text = "".join(p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages)
+        for words in ("Record of Pebblewick Cottage", "0.66 Ω", "simulated", "Marked: the clamp",
+                      "What the record lacks"):  # fmt: skip
+            self.assertIn(words, " ".join(text.split()))
+        self.assertIn('<circle cx="60.0" cy="40.0"', page)
 
 
 class Waited(LogCase):

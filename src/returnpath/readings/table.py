@@ -113,8 +113,8 @@ def _csv_rows(text: str) -> list[ReadingRow]:
 _YES = {"yes", "true", "1", "x"}
 
 
-def _row(n: int, cells: dict) -> ReadingRow:
-    given = {}
+def _row(n: int, cells: dict[str | None, Any]) -> ReadingRow:
+    given: dict[str, object] = {}
     for name, cell in cells.items():
         if name not in ReadingRow.model_fields or not isinstance(cell, str) or not cell.strip():
             continue
