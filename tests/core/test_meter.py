@@ -7,7 +7,7 @@ from importlib.resources import files
 from justloop.standin.meter import GREETING, Meter, demo_meter
 from returnpath.diagnosis import Diagnoser, Given
 from returnpath.errors import BadInput
-from returnpath.meter import Instrument, Twin, read_twin
+from returnpath.meter import TwinMeter, Twin, read_twin
 from returnpath.site import Set, apply
 from returnpath.study import study
 
@@ -24,10 +24,10 @@ def instrument(*edits, seed=1):
     site = SITE
     for edit in edits:
         site = apply(site, edit)
-    return Instrument(Twin("Pebblewick Cottage", site, seed))
+    return TwinMeter(Twin("Pebblewick Cottage", site, seed))
 
 
-class Instruments(unittest.TestCase):
+class Meters(unittest.TestCase):
     def test_it_reads_what_the_place_is_within_its_error(self):
         found = instrument()
         ready = Diagnoser(study(SITE))

@@ -182,7 +182,7 @@ class Proving(Workspace):
         html = self.client.get(f"/jobs/{self.job.pk}/test-sheet").content.decode()
         loop = solve(self.job.latest.site).study.loops[self.place("Tool shed")]
         self.assertIn(f"–{loop.loop_ohm:.3f} Ω", html)
-        self.assertEqual(html.count('class="blank"'), 16)
+        self.assertEqual(html.count('class="blank figure"'), 16)
         self.assertIn("competent person", html)
 
 

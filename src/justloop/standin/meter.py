@@ -14,7 +14,7 @@ from importlib.resources import files
 from pathlib import Path
 
 from returnpath.errors import BadInput
-from returnpath.meter import Instrument, read_twin
+from returnpath.meter import TwinMeter, read_twin
 from returnpath.readings import reading_kinds
 
 PORT = 7300
@@ -31,7 +31,7 @@ class Meter(socketserver.ThreadingTCPServer):
     allow_reuse_address = True
     daemon_threads = True
 
-    def __init__(self, instrument: Instrument, port: int = PORT, mood: str = ""):
+    def __init__(self, instrument: TwinMeter, port: int = PORT, mood: str = ""):
         self.instrument, self.mood = instrument, mood
         self.reading = threading.Lock()
         super().__init__(("127.0.0.1", port), _Lines)
@@ -73,20 +73,20 @@ class _Lines(socketserver.StreamRequestHandler):
 def demo_meter(port: int = PORT, mood: str = "") -> Meter:
     """The one that stands at Pebblewick."""
     twin = files("returnpath") / "examples" / "pebblewick.twin.json"
-    return Meter(Instrument(read_twin(twin.read_text("utf-8"), _example)), port, mood)
+    return Meter(TwinMeter(read_twin(twin.read_text("utf-8"), _example)), port, mood)
 
 
 def _example(name: str) -> str:
     return (files("returnpath") / "examples" / Path(name).name).read_text("utf-8")
 
 
-def _of_file(path: Path) -> Instrument:
+def _of_file(path: Path) -> TwinMeter:
     def job_file(name: str) -> str:
         beside = path.parent / Path(name).name
         return beside.read_text("utf-8") if beside.exists() else _example(name)
 
     try:
-        return Instrument(read_twin(path.read_text("utf-8"), job_file))
+        return TwinMeter(read_twin(path.read_text("utf-8"), job_file))
     except OSError as error:
         raise BadInput(f"{path} cannot be read: {error}.") from None
 

@@ -194,7 +194,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
 
 
 @dataclass(frozen=True)
-class _Asked:
+class _ToRead:
     """A reading that only lacks its number: the line it completes, the place's name, the label of
     its box."""
 
@@ -203,16 +203,16 @@ class _Asked:
     label: str = "Choose a place of the walk"
 
 
-def _asked(site, typed: str, otherwise: str, names: dict[str, str]) -> _Asked:
+def _asked(site, typed: str, otherwise: str, names: dict[str, str]) -> _ToRead:
     line = " ".join(typed.split()) or otherwise
     kind, place = asked_of(site, line) if "\n" not in typed.strip() else ("", "")
     read = read_readings(site, line)
     if not kind or not place or (read and not read[0].problem):
-        return _Asked()
+        return _ToRead()
     if typed and "is missing" not in read[0].problem and kind != "lamps":
-        return _Asked()  # something else is wrong with it: it stays as it was typed
+        return _ToRead()  # something else is wrong with it: it stays as it was typed
     name = names[place]
-    return _Asked(line, name, _label(name, kind))
+    return _ToRead(line, name, _label(name, kind))
 
 
 def _label(name: str, kind: str) -> str:

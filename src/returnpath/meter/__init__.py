@@ -1,6 +1,6 @@
 """A simulated instrument: what it would read of a place as it is really built."""
 
-from .instrument import Instrument, shown
+from .instrument import TwinMeter, shown
 from .twin import Twin, read_twin
 
-__all__ = ["Instrument", "Twin", "read_twin", "shown"]
+__all__ = ["TwinMeter", "Twin", "read_twin", "shown"]

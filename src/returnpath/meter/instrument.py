@@ -51,7 +51,7 @@ def _spread(seed: bytes, sd: float) -> float:
     return random.Random(seed).gauss(0, sd)  # noqa: S311
 
 
-class Instrument:
+class TwinMeter:
     """Reads a twin. The same reading twice shows the same."""
 
     def __init__(self, twin: Twin):
