@@ -7,7 +7,7 @@ from importlib.resources import files
 from justloop.standin.meter import GREETING, Meter, demo_meter
 from returnpath.diagnosis import Diagnoser, Given
 from returnpath.errors import BadInput
-from returnpath.meter import TwinMeter, Twin, read_twin
+from returnpath.meter import Twin, TwinMeter, read_twin
 from returnpath.site import Set, apply
 from returnpath.study import study
 

@@ -1,173 +1,304 @@
-"""The plan to scale: typed places, distances that stay true, what the network takes from it."""
+"""The work made from the site: procedures, parts, cuts, dates, the service change."""
 
+import itertools
 import unittest
+from datetime import date, timedelta
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from returnpath.errors import BadInput
-from returnpath.rules import Evidence, findings, pairs
-from returnpath.rules.electrode_system import electrode_systems
-from returnpath.site import Add, Set, Soil, apply, apply_all, dumps, loads
-from returnpath.site.plan import known_spot, place_edits, plan_of, read_spot
+from returnpath.plan import (
+    Event,
+    Hold,
+    Piece,
+    at_risk,
+    band_of,
+    clashes,
+    cut,
+    forms,
+    is_satisfied,
+    offers,
+    parts_of,
+    procedure_of,
+    read_form,
+    service_change,
+    total_of,
+    write_form,
+)
+from returnpath.plan.parts import hours_of
+from returnpath.plan.procedure import cautions
+from returnpath.rules import Evidence, findings_of, fold
+from returnpath.site import Set, apply
 from returnpath.study import study
-from returnpath.study.ground import ground_study
 
-E = {"rod 1": "e10", "rod 2": "e11"}
-
-
-def placed(site, *typed):
-    for id_, text in typed:
-        site = apply_all(site, read_spot(site, id_, text))
-    return site
+from .test_findings import example
 
 
-class Typed(unittest.TestCase):
-    def test_feet_and_from_something(self):
-        site = placed(pairs.base(), ("e10", "40, 20"), ("e11", "8 ft north of rod 1"))
-        self.assertEqual(known_spot(site.elements()["e11"]), (40, 28))
-        self.assertEqual(site.elements()["e11"].spacing_ft, 8)
-        again = placed(site, ("e11", "8 ft from rod 1, east along the wall"))
-        self.assertEqual(known_spot(again.elements()["e11"]), (48, 20))
-        self.assertEqual(again.elements()["e11"].near, "e10")
+def evidence(name, *edits):
+    site = example(name)
+    for edit in edits:
+        site = apply(site, edit)
+    return Evidence(site, study(site))
 
-    def test_what_it_is_from_is_placed_with_it(self):
-        site = placed(pairs.base(), ("e11", "10 ft south of rod 1"))
-        a, b = (site.elements()[i] for i in ("e10", "e11"))
-        self.assertEqual(known_spot(a)[1] - known_spot(b)[1], 10)
 
-    def test_a_moved_rod_keeps_its_distance_true(self):
-        site = placed(pairs.base(), ("e10", "40, 20"), ("e11", "40, 28"), ("e10", "40, 24"))
-        self.assertEqual(site.elements()["e11"].spacing_ft, 4)
+JOBS = {name: evidence(name) for name in ("pebblewick", "millrace", "larkfield")}
+TODAY = date(2026, 3, 2)
 
-    def test_nothing_is_guessed(self):
-        for text in ("near the tree", "8 ft from rod 1", "8 ft north", "north of rod 1", "",
-                     "8 ft north south of rod 1", "8 ft north of rod 9", "99999, 2"):  # fmt: skip
-            with self.subTest(text), self.assertRaises(BadInput):
-                read_spot(pairs.base(), "e11", text)
-        with self.assertRaises(BadInput):
-            place_edits(pairs.base(), "c15", 1, 1)
 
-    def test_the_file_holds_it(self):
-        site = placed(pairs.base(), ("e10", "40, 20"))
-        self.assertEqual(loads(dumps(site)), site)
+class Procedures(unittest.TestCase):
+    def test_every_job_gets_those_that_fit_it(self):
+        wanted = {
+            "pebblewick": {"bond-cure", "outbuilding", "array-grounding", "range-dryer"},
+            "millrace": {"service-change", "two-wire-receptacle", "range-dryer"},
+            "larkfield": {"outbuilding", "generator", "service-change"},
+        }
+        for name, keys in wanted.items():
+            s = JOBS[name]
+            found = offers(s, fold(s.site, findings_of(s)))
+            with self.subTest(name):
+                self.assertLessEqual(keys, {o.key for o in found})
+                self.assertEqual(len({(o.key, o.subject) for o in found}), len(found))
+        first = offers(JOBS["pebblewick"], findings_of(JOBS["pebblewick"]))[0]
+        self.assertEqual((first.key, first.subject, first.asked), ("bond-cure", "p6", True))
 
-    def test_everything_has_a_spot_and_what_nobody_said_is_assumed(self):
-        site = pairs.base()
-        plan = plan_of(site)
+    def test_every_step_is_filled_in_and_its_edits_can_be_made(self):
+        for name, s in JOBS.items():
+            for offer in offers(s, findings_of(s)):
+                made = procedure_of(forms()[offer.key], s, offer.subject)
+                keys = [step.key for step in made.steps]
+                with self.subTest(name, procedure=made.name):
+                    self.assertEqual(len(set(keys)), len(keys))
+                    self.assertGreater(len(keys), 5)
+                    site = s.site
+                    for step in made.steps:
+                        self.assertNotRegex(step.say + step.why, r"[{}]")
+                        self.assertLessEqual(set(step.cautions), set(cautions()))
+                        if step.hold is Hold.READING:
+                            self.assertIsNotNone(step.read)
+                        for edit in step.change:
+                            site = apply(site, edit)
+                    study(site)
+
+    def test_the_bond_comes_out_only_after_the_egc_is_proven(self):
+        s = JOBS["pebblewick"]
+        made = procedure_of(forms()["bond-cure"], s, "p6")
+        keys = [step.key for step in made.steps]
+        self.assertLess(keys.index("egc-through"), keys.index("screw"))
+        self.assertLess(keys.index("live-again"), keys.index("bar"))
+        site = s.site
+        for step in made.steps:
+            for edit in step.change:
+                site = apply(site, edit)
+        left = {f.key for f in findings_of(Evidence(site, study(site)))}
+        self.assertIn("bond-downstream:p6", {f.key for f in findings_of(s)})
+        self.assertNotIn("bond-downstream:p6", left)
+
+    def test_schools_and_conditions_choose_the_steps(self):
+        s = JOBS["millrace"]
+        circuit = next(o.subject for o in offers(s) if o.key == "two-wire-receptacle")
+        form = forms()["two-wire-receptacle"]
+        by = {way: [x.key for x in procedure_of(form, s, circuit, {"way": way}).steps]
+              for way in ("rewire", "egc", "gfci")}  # fmt: skip
+        self.assertIn("rewire", by["rewire"])
+        self.assertNotIn("loop", by["gfci"])  # there is nothing to read a loop of
+        self.assertEqual(procedure_of(form, s, circuit).open_choices, ("way",))
+        lock = procedure_of(forms()["panel-cut-in"], s, s.site.panel.id)
+        self.assertIn("locked off", next(x.say for x in lock.steps if x.key == "capped"))
+        cap = evidence("millrace", Set(path="practice.dead_by", value="cap"))
+        capped = procedure_of(forms()["panel-cut-in"], cap, cap.site.panel.id)
+        self.assertIn("capped", next(x.say for x in capped.steps if x.key == "capped"))
+
+    def test_what_energizes_or_rests_on_anothers_lock_needs_signal(self):
+        made = procedure_of(forms()["service-change"], JOBS["millrace"],
+                            JOBS["millrace"].site.panel.id)  # fmt: skip
+        live = {x.key for x in made.steps if x.needs_signal}
+        self.assertLessEqual({"closes", "main", "breakers", "volts-ll"}, live)
+        self.assertNotIn("gec", live)
+
+    def test_a_hold_lets_go_only_of_a_reading_that_satisfies_it(self):
+        s = JOBS["pebblewick"]
+        made = procedure_of(forms()["bond-cure"], s, "p6")
+        by_key = {x.key: x.read for x in made.steps if x.read}
+        for key, good, bad in (("target", 0.3, 118.0), ("ng-open", 2e6, 0.2),
+                               ("loops-c26", 0.23, 0.9)):  # fmt: skip
+            self.assertTrue(is_satisfied(s.study, by_key[key], good)[0], key)
+            ok, why = is_satisfied(s.study, by_key[key], bad)
+            self.assertFalse(ok, key)
+            self.assertTrue(why)
+            self.assertTrue(band_of(s.study, by_key[key]))
+
+    def test_one_that_does_not_fit_is_refused(self):
+        s = JOBS["pebblewick"]
+        for key, subject in (("sub-panel", "p5"), ("outbuilding", "p6"), ("array-grounding", "c17"),
+                             ("bond-cure", "p99")):  # fmt: skip
+            with self.subTest(key), self.assertRaises(BadInput):
+                procedure_of(forms()[key], s, subject)
+
+
+class Forms(unittest.TestCase):
+    def test_out_and_in_again(self):
+        for form in forms().values():
+            self.assertEqual(read_form(write_form(form)), form)
+
+    def test_what_is_wrong_is_said_with_its_step(self):
+        head = "format: 1\nkey: ours\nname: Ours\nsteps:\n"
+        good = head + "  - {key: a, say: Do it}\n"
+        self.assertEqual(read_form(good).steps[0].say, "Do it")
+        for text, words in (
+            ("", "begins with"), ("- a", "begins with"), ("a: [", "YAML"),
+            ("format: 2\nkey: a\nname: b", "format"), (head + "  - {key: a}", "say what is done"),
+            (head + "  - {key: A B, say: x}", "key"),
+            (head + "  - {key: a, say: x}\n  - {key: a, say: y}", "two steps"),
+            (head + "  - {key: a, say: x, hold: reading}", "needs read"),
+            (head + "  - {key: a, say: x, hold: date}", "needs date"),
+            (head + "  - {key: a, say: x, hold: wish}", "hold"),
+            (head + "  - {key: a, say: x, caution: [bears]}", "no caution"),
+            (head + "  - {key: a, use: nothing}", "no block"),
+            (head + "  - {key: a, say: 'to {panel'}", "brace"),
+            (head + "  - {key: a, say: x, read: {kind: lope, at: p5}}", "no kind of reading"),
+            (head + "  - {key: a, say: x, read: {kind: loop, at: p5, want: lots}}", "want is"),
+            ("x: " + "a" * 70_000, "at most"), ("a: &a [*a, *a]", ""),
+            ("!!python/object/apply:os.system ['true']", "YAML"),
+        ):  # fmt: skip
+            with self.subTest(words, text=text[:50]), self.assertRaises(BadInput) as caught:
+                read_form(text)
+            self.assertIn(words, caught.exception.sentence)
+
+
+class Parts(unittest.TestCase):
+    def test_wire_is_listed_by_run_with_slack_and_colour(self):
+        s = JOBS["pebblewick"]
+        lines = parts_of(s, fold(s.site, findings_of(s)))
+        dishwasher = next(x for x in lines if "Dishwasher" in x.of)
+        run = s.site.circuit("c19").length_ft
+        self.assertEqual(dishwasher.feet, round(run * 1.1 + 6))
+        self.assertIn("green or bare", dishwasher.what)
+        self.assertEqual([p.feet for p in dishwasher.pieces], [dishwasher.feet])
+        no_length = [x for x in lines if x.kind == "wire" and not x.length_known]
+        self.assertTrue(all(x.feet == 0 for x in no_length))
+
+    def test_counts_kinds_and_notes(self):
+        lines = {x.what: x for x in parts_of(JOBS["larkfield"], findings_of(JOBS["larkfield"]))}
         self.assertEqual(
-            set(plan.spots),
-            {e.id for name in ("panels", "electrodes", "metals") for e in getattr(site, name)},
+            (lines["8 ft ground rod"].count, lines["8 ft ground rod"].kind), (2, "rod")
         )
-        self.assertTrue(all(s.is_assumed for s in plan.spots.values()))
-        self.assertAlmostEqual(plan.distance_ft("e10", "e11"), 8, places=6)
+        notes = {x.note for x in parts_of(JOBS["larkfield"], findings_of(JOBS["larkfield"]))
+                 if x.kind == "clamp"}  # fmt: skip
+        self.assertIn("listed for burial", notes)
+        labels = [x for x in parts_of(JOBS["pebblewick"], findings_of(JOBS["pebblewick"]))
+                  if x.kind == "label"]  # fmt: skip
+        self.assertIn(12, [x.count for x in labels])
+
+    def test_totals_name_what_has_no_price_or_length(self):
+        lines = parts_of(JOBS["larkfield"], findings_of(JOBS["larkfield"]))
+        total = total_of(lines, {"8 ft ground rod": 21.5, "10 awg copper, bare or green": 1.0})
+        self.assertEqual(total.money, 43.0)
+        self.assertIn("10 AWG copper, bare or green", total.open)
+        self.assertGreater(hours_of(lines), 2)
 
 
-class InTheNetwork(unittest.TestCase):
-    def ohm(self, site):
-        done = study(site)
-        return ground_study(done.assumed, done.states[0], "e10")
+class Cuts(unittest.TestCase):
+    @given(st.lists(st.integers(5, 100), max_size=7))
+    @settings(max_examples=150, deadline=None)
+    def test_never_more_spools_than_any_way_of_cutting(self, feet):
+        found = cut([Piece(float(f), str(n)) for n, f in enumerate(feet)], 100.0)
+        self.assertEqual(sorted(p.feet for s in found.spools for p in s), sorted(map(float, feet)))
+        self.assertTrue(all(left >= 0 for left in found.left))
+        self.assertEqual(len(found.spools), _fewest(feet))
 
-    def test_an_assumed_spot_moves_no_figure(self):
-        site = pairs.base()
-        lone = apply(site, Set(path="e10.east_ft", value=40))  # half a place is none
-        a, b = study(site).loops["c15"], study(lone).loops["c15"]
-        self.assertEqual((a.lowest_a, a.touch_earth_v), (b.lowest_a, b.touch_earth_v))
+    @given(st.lists(st.integers(1, 250), max_size=60))
+    @settings(max_examples=60, deadline=None)
+    def test_never_worse_than_the_first_spool_with_room(self, feet):
+        found = cut([Piece(float(f), "") for f in feet], 250.0)
+        spools: list[float] = []
+        for f in feet:
+            at = next((n for n, used in enumerate(spools) if used + f <= 250), None)
+            if at is None:
+                spools.append(f)
+            else:
+                spools[at] += f
+        self.assertLessEqual(len(found.spools), len(spools))
+        self.assertTrue(all(left >= 0 for left in found.left))
 
-    def test_places_give_what_typed_distances_give(self):
-        typed = study(pairs.base())
-        by_plan = study(placed(pairs.base(), ("e10", "40, 20"), ("e11", "40, 28")))
-        for fact in ("lowest_a", "touch_earth_v", "loop_ohm"):
-            a, b = (getattr(s.loops["c15"], fact) for s in (typed, by_plan))
-            self.assertAlmostEqual(a, b, delta=1e-4 * abs(a))
-
-    def test_a_rod_beside_the_footing_is_worth_less(self):
-        far = placed(pairs.base(), ("e9", "0, 0"), ("e10", "90, 90"), ("e11", "90, 98"))
-        near = placed(pairs.base(), ("e9", "0, 0"), ("e10", "12, 1"), ("e11", "12, 9"))
-        sums = [electrode_systems(Evidence(s, study(s)))[0].ohm for s in (far, near)]
-        self.assertGreater(sums[1], sums[0] * 1.02)
-
-    def test_soil_of_the_job_is_an_edit_and_scales_it(self):
-        wet, dry = (apply(pairs.base(), Soil(ohm_m=v)) for v in (30, 300))
-        self.assertGreater(self.ohm(wet).amps, 4 * self.ohm(dry).amps)
-        self.assertTrue(self.ohm(pairs.base()).is_soil_assumed)
-
-
-class TooNear(unittest.TestCase):
-    def ids(self, site):
-        return [f for f in findings(site, study(site)) if f.id == "rods-too-near"]
-
-    def test_by_the_plan_also_where_no_distance_was_typed(self):
-        site = apply_all(
-            pairs.base(), [Set(path=f"e11.{f}", value=None) for f in ("near", "spacing_ft")]
-        )
-        site = placed(site, ("e10", "40, 20"), ("e11", "43, 20"))
-        (found,) = self.ids(site)
-        self.assertEqual((found.place, found.found[:4]), ("e11", "3 ft"))
-        mended = apply_all(site, found.fix)
-        self.assertEqual(self.ids(mended), [])
-        self.assertEqual(known_spot(mended.elements()["e11"]), (46, 20))
-
-    def test_driven_again_it_moves_on_the_plan_too(self):
-        site = placed(pairs.base(), ("e10", "40, 20"), ("e11", "3 ft north of rod 1"))
-        mended = apply_all(site, self.ids(site)[0].fix)
-        rod = mended.elements()["e11"]
-        self.assertEqual((known_spot(rod), rod.spacing_ft), ((40, 26), 6))
-        self.assertEqual(self.ids(mended), [])
-
-    def test_at_six_feet_it_is_quiet(self):
-        self.assertEqual(self.ids(placed(pairs.base(), ("e10", "40, 20"), ("e11", "40, 26"))), [])
+    def test_a_sum_that_fits_is_not_pieces_that_fit(self):
+        found = cut([Piece(60.0, "a"), Piece(60.0, "b"), Piece(60.0, "c")], 100.0)
+        self.assertEqual(len(found.spools), 3)
+        for pieces, spool in (([Piece(101.0, "long")], 100.0), ([Piece(0.0, "")], 100.0), ([], 0)):
+            with self.assertRaises(BadInput):
+                cut(pieces, spool)
 
 
-class PoorPath(unittest.TestCase):
-    def test_a_hot_wire_on_one_rod_trips_nothing(self):
-        done = study(pairs.base())
-        found = ground_study(done.assumed, done.states[0], "e10")
-        self.assertFalse(found.trips)
-        self.assertAlmostEqual(found.amps * (found.ohm + found.rest_ohm), 120, delta=3)
-        self.assertEqual([r.count for r in found.added], [1, 2, 3, 4])
-        self.assertAlmostEqual(found.added[0].amps, found.amps, delta=0.02 * found.amps)
-        more = [r.amps for r in found.added]
-        self.assertEqual(more, sorted(more))
-        top = max(v for _, v in found.profile)
-        self.assertLessEqual(top, found.volts + 1e-6)
-        self.assertGreater(found.step_v, 20)
-        self.assertIsNone(ground_study(done.assumed, done.states[0], "nothing"))
+def _fewest(feet) -> int:
+    """By trying every assignment."""
+    if not feet:
+        return 0
+    for count in range(1, len(feet) + 1):
+        for way in itertools.product(range(count), repeat=len(feet)):
+            if way[0] == 0 and all(
+                sum(f for f, w in zip(feet, way, strict=True) if w == n) <= 100
+                for n in range(count)
+            ):
+                return count
+    raise AssertionError
 
 
-class Counts(unittest.TestCase):
-    def systems(self, *edits):
-        site = apply_all(pairs.base(), edits)
-        return electrode_systems(Evidence(site, study(site)))
+class Dates(unittest.TestCase):
+    def event(self, kind, days, **more):
+        return Event(kind, TODAY + timedelta(days=days), **more)
 
-    def test_each_answer_changes_as_facts_do(self):
-        service, outbuilding = self.systems()
-        self.assertTrue(all(e.counts for e in service.electrodes))
-        self.assertEqual((service.missing, service.schools), ((), ()))
-        self.assertEqual(len(outbuilding.electrodes), 2)
-        short = self.systems(Set(path="e10.length_ft", value=6))[0]
-        self.assertFalse(short.electrodes[1].counts)
-        unused = self.systems(Set(path="e9.joined", value="no"))[0]
-        self.assertIn("must be connected", unused.missing[0])
+    def test_what_comes_before_what_must_come_first_is_at_risk(self):
+        permit, outage = self.event("permit", 9), self.event("outage", 5)
+        found = [(r.event.kind, r.why) for r in at_risk([permit, outage], TODAY)]
+        self.assertIn(("outage", "the permit is only on 11 Mar"), found)
+        self.assertIn(("permit", "there is no application yet"), found)
+        done = [self.event("application", -9, done=True), self.event("permit", -2, done=True),
+                self.event("utility", 1), self.event("electrodes", 2),
+                self.event("outage", 5)]  # fmt: skip
+        self.assertEqual(at_risk(done, TODAY), ())
 
-    def test_pipes_stand_beside_them(self):
-        pipe = {"kind": "water", "material": "metal", "bonded": "yes", "bond_size": "8"}
-        (service, *_) = self.systems(Add(to="metals", facts=pipe))
-        found = {p.what: p for p in service.pipes[-1].parts}
-        self.assertFalse(found["its bond"].met)
-        self.assertTrue(found["bonded"].met)
+    def test_a_day_that_passed_unticked_and_what_rests_on_it(self):
+        events = [self.event("application", -9, done=True), self.event("permit", -1),
+                  self.event("rough", 3)]  # fmt: skip
+        found = {r.event.kind: r.why for r in at_risk(events, TODAY)}
+        self.assertIn("has passed", found["permit"])
+        self.assertIn("was missed", found["rough"])
 
-    def test_both_schools_of_a_lone_rod(self):
-        gone = ("e9", "e11")
-        from returnpath.site import Remove
+    def test_one_person_at_two_places_on_a_day(self):
+        one = self.event("outage", 3, job="A", who="wren")
+        for other, count in (
+            (self.event("final", 3, job="B", who="wren"), 1),
+            (self.event("final", 3, job="A", who="wren"), 0),
+            (self.event("final", 4, job="B", who="wren"), 0),
+            (self.event("final", 3, job="B", who="robin"), 0),
+            (self.event("permit", 3, job="B", who="wren"), 0),
+        ):
+            self.assertEqual(len(clashes([one, other])), count, other)
 
-        for proved, says in ((None, "measure it"), (20.0, "may stand alone"), (40.0, "over 25")):
-            facts = [Set(path="e10.proved_ohm", value=proved)] if proved else []
-            (one, *_) = self.systems(*(Remove(id=i) for i in gone), *facts)
-            answers = {name: words for name, words, _ in one.schools}
-            self.assertIn("second one", answers["always two"])
-            self.assertIn(says, answers["one proved at 25 Ω"])
 
-    def test_a_pipe_alone_needs_another(self):
-        from returnpath.site import Remove
+class Services(unittest.TestCase):
+    def test_the_after_state_stands_and_says_what_changes(self):
+        s = JOBS["millrace"]
+        found = service_change(s, 200.0)
+        said = " ".join(c.what for c in found.changed)
+        for words in (
+            "main 100 A → 200 A",
+            "4 AWG → 2/0 AWG copper",
+            "6 AWG",
+            "Emergency disconnect",
+            "Surge",
+        ):
+            self.assertIn(words, said)
+        site = s.site
+        for edit in found.edits:
+            site = apply(site, edit)
+        after = Evidence(site, study(site))
+        small = {f.id for f in findings_of(after)} & {"service-line-small", "gec-small"}
+        self.assertEqual(small, set())
+        self.assertEqual({f.key for f in found.stays} & {f.key for f in found.goes}, set())
+        self.assertGreater(found.outage_h, 5)
 
-        facts = {"panel": "p4", "kind": "water", "length_ft": 20, "gec_size": "4"}
-        edits = (Add(to="electrodes", facts=facts), *(Remove(id=i) for i in ("e9", "e10", "e11")))
-        self.assertTrue(any("another" in m for m in self.systems(*edits)[0].missing))
+    def test_a_rating_nobody_makes_is_refused(self):
+        for amps in (0.0, 5.0, 137.0, 1e9):
+            with self.assertRaises(BadInput):
+                service_change(JOBS["millrace"], amps)

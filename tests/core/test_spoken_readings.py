@@ -46,7 +46,8 @@ class Spoken(unittest.TestCase):
     def test_nothing_is_guessed_and_nothing_dropped(self):
         for text in ("0.66", "studio outlets loop", "table saw loop 0.9 1.2",
                      "loop 0.6 by moonlight",
-                     "rod 2 loop 0.4", "dryer three-point 30", "hall bath loop -2", "", "sauna loop 0.3",
+                     "rod 2 loop 0.4", "dryer three-point 30", "hall bath loop -2", "",
+                     "sauna loop 0.3",
                      "hall bath loop 0.3 kettle", "loop 0.3 V"):  # fmt: skip
             with self.subTest(text):
                 self.assertTrue(read(text).problem)

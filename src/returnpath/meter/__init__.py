@@ -3,4 +3,4 @@
 from .instrument import TwinMeter, shown
 from .twin import Twin, read_twin
 
-__all__ = ["TwinMeter", "Twin", "read_twin", "shown"]
+__all__ = ["Twin", "TwinMeter", "read_twin", "shown"]
