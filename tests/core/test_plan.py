@@ -2,7 +2,7 @@
 
 import itertools
 import unittest
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -12,6 +12,8 @@ from returnpath.plan import (
     Event,
     Hold,
     Piece,
+    StepState,
+    Tick,
     at_risk,
     band_of,
     clashes,
@@ -21,6 +23,7 @@ from returnpath.plan import (
     offers,
     parts_of,
     procedure_of,
+    progress_of,
     read_form,
     service_change,
     total_of,
@@ -284,7 +287,7 @@ class Services(unittest.TestCase):
         for words in (
             "main 100 A → 200 A",
             "4 AWG → 2/0 AWG copper",
-            "6 AWG",
+            "8 AWG → 4 AWG",
             "Emergency disconnect",
             "Surge",
         ):
@@ -302,3 +305,49 @@ class Services(unittest.TestCase):
         for amps in (0.0, 5.0, 137.0, 1e9):
             with self.assertRaises(BadInput):
                 service_change(JOBS["millrace"], amps)
+
+
+class Standing(unittest.TestCase):
+    """Where a procedure stands, and how long dead is proven."""
+
+    NOW = datetime(2026, 3, 2, 10, 0, tzinfo=UTC)
+
+    def setUp(self):
+        self.made = procedure_of(forms()["bond-cure"], JOBS["pebblewick"], "p6")
+        self.keys = [s.key for s in self.made.steps]
+
+    def ticks(self, until, who="wren", minutes=0):
+        at = self.NOW - timedelta(minutes=minutes)
+        upto = self.keys[: self.keys.index(until) + 1]
+        return [Tick(k, who, at + timedelta(seconds=n)) for n, k in enumerate(upto)]
+
+    def stands(self, ticks, person="wren", away=0):
+        seen = self.NOW - timedelta(minutes=away)
+        return progress_of(self.made, ticks, person, self.NOW + timedelta(minutes=1), seen)
+
+    def test_one_after_another_to_the_end(self):
+        self.assertEqual(self.stands([]).now.key, "told")
+        self.assertEqual(self.stands(self.ticks("sources")).now.key, "open")
+        whole = self.stands(self.ticks(self.keys[-1]))
+        self.assertIsNone(whole.now)
+        self.assertEqual(set(whole.states), {StepState.DONE})
+        self.assertEqual(whole.expired, "")
+
+    def test_dead_is_proven_by_one_person_for_as_long_as_they_stay(self):
+        proven = self.ticks("live-again")
+        self.assertEqual(self.stands(proven).now.key, "bar")
+        for stands, why in ((self.stands(proven, "robin"), "wren proved it"),
+                            (self.stands(self.ticks("live-again", minutes=60), away=45), "away")):  # fmt: skip
+            self.assertIn(why, stands.expired)
+            self.assertEqual(stands.now.key, "known-live")
+            self.assertIn(StepState.EXPIRED, stands.states)
+        again = [*self.ticks("live-again", minutes=60), *(
+            Tick(k, "wren", self.NOW) for k in ("known-live", "target", "live-again"))]  # fmt: skip
+        self.assertEqual(self.stands(again).now.key, "bar")
+
+    def test_energizing_ends_the_proof_and_the_lock(self):
+        self.assertEqual(self.stands(self.ticks("screw")).locked_by, "wren")
+        on = [*self.ticks("live-again"), Tick("energize", "wren", self.NOW + timedelta(seconds=50))]
+        self.assertIn("energized", self.stands(on).expired)
+        self.assertEqual(self.stands(self.ticks("energize")).locked_by, "")
+        self.assertEqual(self.stands(self.ticks("energize"), away=90).expired, "")

@@ -7,6 +7,7 @@ from .form import Form, forms, read_form, write_form
 from .offers import Offer, offers
 from .parts import PartLine, parts_of, total_of
 from .procedure import Hold, Procedure, ProcedureStep, procedure_of
+from .progress import Progress, StepState, Tick, progress_of
 from .readback import band_of, is_satisfied
 from .service_change import ServiceChange, service_change
 
@@ -22,7 +23,10 @@ __all__ = [
     "Piece",
     "Procedure",
     "ProcedureStep",
+    "Progress",
     "ServiceChange",
+    "StepState",
+    "Tick",
     "at_risk",
     "band_of",
     "clashes",
@@ -32,6 +36,7 @@ __all__ = [
     "offers",
     "parts_of",
     "procedure_of",
+    "progress_of",
     "read_form",
     "service_change",
     "total_of",

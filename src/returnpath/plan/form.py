@@ -147,7 +147,7 @@ def write_form(form: Form) -> str:
     """The YAML of a procedure."""
     data = form.model_dump(by_alias=True, exclude_defaults=True)
     data = {"format": 1} | data
-    return yaml.safe_dump(_plain(data), sort_keys=False, allow_unicode=True, width=100)
+    return str(yaml.safe_dump(_plain(data), sort_keys=False, allow_unicode=True, width=100))
 
 
 def _plain(value: object) -> object:

@@ -9,6 +9,7 @@ from ..rules import Evidence, Finding, findings_of
 from ..site import Edit, Set, apply, name_of
 from ..study import study
 from ..tables import metal_name, size_name
+from ..vocabulary import FactPath
 from ..working import figures
 from .subject import EMERGENCY_FROM, SURGE_FROM
 
@@ -113,7 +114,7 @@ def _evidence(s: Evidence, edits: list[Edit]) -> Evidence:
 
 def _of_service(s: Evidence, path: str) -> bool:
     """The conductors that hang on the size of the service."""
-    element = path.split(".", 1)[0]
+    element = FactPath(path).element
     panel = s.site.panel.id
     runs = {r.id for r in s.site.services if r.to == panel}
     electrodes = {e.id for e in s.site.electrodes if e.panel == panel}
