@@ -18,11 +18,12 @@ STAGES = {
     "array": "Array",
     "prove": "Prove",
     "fix": "Fix list",
+    "plan": "Plan",
     "readings": "Log",
 }
 MAP_STAGES = ("service", "buildings")  # Survey has the outline instead
 #: Where a group of stages begins, and what it is called.
-GROUPS = {"survey": "the place", "prove": "the proof", "readings": "the work"}
+GROUPS = {"survey": "the place", "prove": "the proof", "plan": "the work"}
 FIRST = "service"
 
 

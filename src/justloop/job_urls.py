@@ -5,6 +5,7 @@ from django.urls import path
 from .find import views as find
 from .log import evidence, instruments
 from .log import views as log
+from .planning import dates, money, office, own, visits, work
 from .reports import labels, record
 from .reports import views as reports
 from .workspace import files, history, views
@@ -53,6 +54,22 @@ urlpatterns = [
     path("<int:pk>/readings/keep", log.keep_reading, name="keep-reading"),
     path("<int:pk>/readings.csv", log.readings_csv, name="readings-csv"),
     path("<int:pk>/readings.json", log.readings_json, name="readings-json"),
+    path("<int:pk>/work/begin", work.begin, name="begin-work"),
+    path("<int:pk>/work/<int:number>", work.work, name="work"),
+    path("<int:pk>/work/<int:number>/tick", work.tick, name="tick-step"),
+    path("<int:pk>/work/<int:number>/enter", work.enter, name="enter-step"),
+    path("<int:pk>/work/<int:number>/back", work.take_back, name="take-back"),
+    path("<int:pk>/parts.csv", money.parts_csv, name="parts-csv"),
+    path("<int:pk>/prices", money.prices_in, name="prices-in"),
+    path("<int:pk>/dates", dates.date_form, name="dates"),
+    path("<int:pk>/dates.ics", dates.job_calendar, name="job-calendar"),
+    path("<int:pk>/dates/file", dates.calendar_in, name="calendar-in"),
+    path("<int:pk>/dates/feed", dates.feed_form, name="feed-form"),
+    path("<int:pk>/office", office.to_office, name="office"),
+    path("<int:pk>/procedures", own.form_in, name="form-in"),
+    path("<int:pk>/visits/begin", visits.begin_visit, name="begin-visit"),
+    path("<int:pk>/visits/<int:number>", visits.visit, name="visit"),
+    path("<int:pk>/visits/<int:number>/do", visits.visit_form, name="visit-form"),
     path("<int:pk>/find", find.find, name="find-circuits"),
     path("<int:pk>/find/now", find.now, name="find-now"),
     path("<int:pk>/<slug:stage>", views.workspace, name="workspace"),

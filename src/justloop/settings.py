@@ -37,6 +37,7 @@ DEBUG = os.environ.get("JUSTLOOP_DEBUG") == "1"
 HTTPS = os.environ.get("JUSTLOOP_HTTPS") == "1"
 PHOTOS = DATA / "photos"
 #: Where a meter answers (docs/meter.md): loopback only, unless somebody says otherwise.
+OFFICE = os.environ.get("JUSTLOOP_OFFICE", "http://127.0.0.1:7400")
 METER = os.environ.get("JUSTLOOP_METER", "127.0.0.1:7300")
 DATA.mkdir(parents=True, exist_ok=True)
 
@@ -81,6 +82,7 @@ INSTALLED_APPS = [
     "justloop.jobs",
     "justloop.firm",
     "justloop.log",
+    "justloop.planning",
 ]
 MIDDLEWARE = [
     "justloop.logs.RequestId",

@@ -9,6 +9,8 @@ from .firm import views as firm
 from .jobs import crew, shelves
 from .jobs import views as jobs
 from .log import offline, queued
+from .planning import dates, money
+from .planning import own as own_forms
 from .quick import views as quick
 
 urlpatterns = [
@@ -39,6 +41,9 @@ urlpatterns = [
     path("firm/log", people.log, name="log"),
     path("field/ready", queued.ready, name="field-ready"),
     path("sw.js", offline.worker, name="service-worker"),
+    path("prices.csv", money.prices_csv, name="prices-csv"),
+    path("procedures/<slug:key>.yaml", own_forms.form_out, name="form-out"),
+    path("calendar/<slug:secret>.ics", dates.feed, name="feed"),
     path("theme", accounts.theme, name="theme"),
 ]
 if settings.DEMO:

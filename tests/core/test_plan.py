@@ -337,7 +337,8 @@ class Standing(unittest.TestCase):
         proven = self.ticks("live-again")
         self.assertEqual(self.stands(proven).now.key, "bar")
         for stands, why in ((self.stands(proven, "robin"), "wren proved it"),
-                            (self.stands(self.ticks("live-again", minutes=60), away=45), "away")):  # fmt: skip
+                            (self.stands(self.ticks("live-again", minutes=60), away=45),
+                             "away")):  # fmt: skip
             self.assertIn(why, stands.expired)
             self.assertEqual(stands.now.key, "known-live")
             self.assertIn(StepState.EXPIRED, stands.states)

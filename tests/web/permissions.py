@@ -68,6 +68,25 @@ RULES = {
     "add-readings": Rule(post=_EDIT),
     "use-reading": Rule(post=_EDIT),
     "drop-reading": Rule(post=_EDIT),
+    "begin-work": Rule(post=_EDIT),
+    "work": Rule(_SEE),
+    "tick-step": Rule(post=_EDIT),
+    "enter-step": Rule(post=_EDIT),
+    "take-back": Rule(post=_EDIT),
+    "parts-csv": Rule(_SEE),
+    "prices-csv": Rule(_PERSON),
+    "prices-in": Rule(post=_EDIT),
+    "dates": Rule(post=_EDIT),
+    "job-calendar": Rule(_SEE),
+    "calendar-in": Rule(post=_EDIT),
+    "feed-form": Rule(post=_EDIT),
+    "feed": Rule(),
+    "office": Rule(post=_EDIT),
+    "form-in": Rule(post=_EDIT),
+    "form-out": Rule(_PERSON),
+    "begin-visit": Rule(post=_EDIT),
+    "visit": Rule(_SEE),
+    "visit-form": Rule(post=_EDIT),
     "readings-file": Rule(post=_EDIT),
     "read-back": Rule(_SEE),
     "instruments": Rule(post=_EDIT),
@@ -119,8 +138,29 @@ def addresses(job) -> dict[str, str]:
                 arguments["panel"] = job.latest.site.panel.id
             if one.name.startswith("photo"):
                 arguments["number"] = photo.pk
+            if one.name in ("work", "tick-step", "enter-step", "take-back"):
+                arguments["number"] = (job.works.first() or a_work(job)).pk
+            if one.name in ("visit", "visit-form"):
+                arguments["number"] = (job.visits.first() or a_visit(job)).pk
+            if one.name == "form-out":
+                arguments["key"] = "bond-cure"
             found[one.name] = reverse(one.name, kwargs=arguments)
     return found
+
+
+def a_work(job):
+    """A procedure under way."""
+    from justloop.planning.models import Work
+
+    panel = job.latest.site.panel.id
+    return Work.objects.create(job=job, form="panel-cut-in", subject=panel, title="Cables")
+
+
+def a_visit(job):
+    """A visit of the office."""
+    from justloop.planning.models import Visit
+
+    return Visit.objects.create(job=job, kind="rough", day="2026-11-30")
 
 
 def a_photo(job):

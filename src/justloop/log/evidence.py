@@ -1,5 +1,6 @@
 """Evidence before cover: photographs into their slots, who saw it, why it could not be seen."""
 
+import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -27,18 +28,30 @@ MOST_AT_ONCE = 8
 def add_photos(request, pk: int):
     """One photo or several into a slot, or beside a reading."""
     job = job_of(request, pk)
-    address = address_of(job, "readings", request.POST)
+    there = _back_to(request, job)
     try:
         words = _add(request, job)
     except BadInput as error:
         if queued.is_queued(request):
             return queued.answer(problem=error.sentence)
         messages.error(request, error.sentence)
-        return redirect(address.here)
+        return redirect(there)
     if queued.is_queued(request):
-        return queued.answer(words, then=address.here)
+        return queued.answer(words, then=there)
     messages.info(request, words)
-    return redirect(address.here)
+    return redirect(there)
+
+
+_OWN_PAGE = re.compile(r"/jobs/(\d+)/(?:work|visits)/\d+")
+
+
+def _back_to(request, job) -> str:
+    """The page the form stands on: a procedure's or a visit's of this job, else the Log."""
+    asked = request.POST.get("next", "")[:80]
+    match = _OWN_PAGE.fullmatch(asked)
+    if match and int(match[1]) == job.pk:
+        return asked
+    return address_of(job, "readings", request.POST).here
 
 
 def _add(request, job) -> str:

@@ -31,6 +31,7 @@ from ..solved import SolvedSite, solve
 from . import ground_changes
 from .change import OLD_PAGE, Change
 from .log_why import suppose
+from .plan_view import service
 
 MOST_TEXT = 40_000
 
@@ -56,6 +57,7 @@ def change_of(request, site, op: str, path: str, text: str) -> Change:
         "layout": ground_changes.layout,
         "joint": ground_changes.joint,
         "suppose": suppose,
+        "service-change": service,
     }.get(op)
     if made is None:
         raise BadInput(OLD_PAGE)

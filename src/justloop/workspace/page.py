@@ -14,6 +14,7 @@ from .fields import Field
 from .findings_view import FindingsAtPlace, FixList
 from .log_view import LogPageModel
 from .panel_view import PanelPage
+from .plan_view import PlanPage
 from .prove import ProveTable
 from .shell import NextLine, RailStage, Tally
 from .side_by_side import LoopPair, WhatMoved
@@ -115,6 +116,7 @@ class WorkspacePage:
     earth: EarthPage | None = None
     array: ArrayPage | None = None
     log: LogPageModel | None = None
+    plan: PlanPage | None = None
     kept_readings: list = field(default_factory=list)
     parts: list = field(default_factory=list)
     table: ProveTable | None = None

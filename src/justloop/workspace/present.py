@@ -21,6 +21,7 @@ from .loop_view import loop_context
 from .outline import Outline
 from .page import WorkspacePage
 from .panel_view import panel_context
+from .plan_view import next_of_plan, plan_page
 from .service_list import ServiceList
 
 __all__ = ["job_address", "map_of", "workspace"]
@@ -70,9 +71,11 @@ def _first_of(solved: SolvedSite, stage: str) -> str:
 
 
 def workspace(
-    job, revision, solved: SolvedSite, address: Address, typed: Typed | None = None, before=None
-) -> WorkspacePage:
-    """Everything the workspace's templates need; ``before`` the site without the trial."""
+    job, revision, solved: SolvedSite, address: Address, typed: Typed | None = None, before=None,
+    user=None,
+) -> WorkspacePage:  # fmt: skip
+    """Everything the workspace's templates need; ``before`` the site without the trial, ``user``
+    who looks."""
     typed = typed or Typed()
     if address.stage == "readings" and not address.at:
         address = replace(address, at=first_open(job, solved))
@@ -113,7 +116,7 @@ def workspace(
     worst = min((f.level for f in here), key=LEVELS.index, default="")
     context["sheet_words"] = context.get("verdict_short", "") if own else str(worst)
     context["is_own_loop"] = own or address.stage not in ("earth", "array")
-    context |= _stage(job, revision, solved, address, found, before, typed)
+    context |= _stage(job, revision, solved, address, found, before, typed, user)
     context["sizes"] = lists.sizes(solved, address)
     context["tabs"] = tabs.tabs(address, context)
     context["tab"] = next(t.key for t in context["tabs"] if t.current)
@@ -156,7 +159,7 @@ def _bench(solved: SolvedSite, address: Address, typed: Typed, found, trying: bo
     }
 
 
-def _stage(job, revision, solved: SolvedSite, address: Address, found, before, typed) -> dict:
+def _stage(job, revision, solved, address: Address, found, before, typed, user) -> dict:
     """Only what the visible stage shows."""
     if address.stage == "prove":
         context = {"table": prove.table(solved, address), "questions": prove.questions(solved)}
@@ -182,6 +185,9 @@ def _stage(job, revision, solved: SolvedSite, address: Address, found, before, t
         if page.ask:
             text = f"{page.ask_label.partition(',')[0]}. Dead and continuity first."
         return {"log": page, "next": shell.NextLine(text)}
+    if address.stage == "plan":
+        page = plan_page(job, solved, found, revision.aside, address, user or job.owner)
+        return {"plan": page, "next": shell.NextLine(*next_of_plan(job, page))}
     if address.stage == "array":
         return {"array": array_page(solved, found, address, typed)}
     loop = side_by_side.loop_at(solved, address.loop)

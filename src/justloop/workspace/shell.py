@@ -121,7 +121,7 @@ def rail(solved: SolvedSite, found, address: Address) -> list[RailStage]:
             words=words.get(key, "found here"),
             href=address.to(stage=key, show="", q="", more=""),
             current=key == address.stage,
-            n=n,
+            n=n % 10,
         )
         for n, (key, label) in enumerate(stages_of(site, address.stage).items(), 1)
     ]

@@ -64,7 +64,8 @@ def _page(
         trying, told = None, gone.sentence
     seen = trying if trying and trying.solved else None
     solved = seen.solved if seen else base
-    page = present.workspace(job, revision, solved, address, typed, before=base if seen else None)
+    page = present.workspace(job, revision, solved, address, typed,
+                             before=base if seen else None, user=request.user)  # fmt: skip
     page.told = " ".join(filter(None, (told, trying.told if trying else "")))
     page.trying = trying
     page.once = uuid.uuid4().hex

@@ -131,7 +131,7 @@ document.addEventListener("keydown", (event) => {
   if (event.target.closest("input, select, textarea, dialog")) return;
   const key = event.key;
   const look = LOOK_KEYS[key] && document.querySelector(`[data-look="${LOOK_KEYS[key]}"]`);
-  const stage = /^[1-9]$/.test(key) && document.querySelector(`[data-key="${key}"]`);
+  const stage = /^[0-9]$/.test(key) && document.querySelector(`[data-key="${key}"]`);
   if (look || stage) follow(look || stage);
   else if (KEYS[key]) KEYS[key]();
   else return;

@@ -196,6 +196,13 @@ const Waiting = (() => {
   document.addEventListener("submit", (event) => {
     const form = event.target.closest("form[data-queue]");
     if (!form || (event.submitter && "now" in event.submitter.dataset) || !navigator.locks) return;
+    if (form.dataset.signal) {  // never from a queue
+      if (!navigator.onLine) {
+        event.preventDefault();
+        refuse(form, form.dataset.signal);
+      }
+      return;
+    }
     event.preventDefault();
     event.stopImmediatePropagation();
     const submitter = event.submitter;
@@ -220,6 +227,19 @@ const Waiting = (() => {
     work().catch(() => refuse(form, "This browser keeps nothing; send it where there is a signal."));
   }, true);
 
+  // A procedure goes on in the page: the step that waits is closed, the next one opened.
+  const nextStep = (form) => {
+    const here = form.closest("li");
+    const there = here.nextElementSibling;
+    here.className = "done";
+    form.closest(".step-card").replaceChildren(document.createTextNode("Waits on this phone."));
+    const card = there && there.querySelector(".later-card");
+    if (!card) return;
+    card.hidden = false;
+    there.className = "now";
+    there.scrollIntoView({ block: "start" });
+  };
+
   // Without signal the walk goes on in the page itself: the next place is put into the box.
   const fill = (link) => {
     const box = document.getElementById("number");
@@ -233,6 +253,7 @@ const Waiting = (() => {
     box.focus();
   };
   const next = (form) => {
+    if (form.matches(".tick-form")) return nextStep(form);
     if (!form.matches(".log-form")) return;
     const rows = [...document.querySelectorAll("[data-fill]")];
     const at = rows.findIndex((row) => row.closest("li.current"));

@@ -3,6 +3,7 @@
 from importlib.resources import files
 
 from django.contrib.auth import get_user_model
+from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
@@ -35,4 +36,5 @@ class Command(BaseCommand):
             file = files("returnpath") / "examples" / f"{stem}.json"
             job = Job.objects.create(name=name, place=place, owner=user)
             revisions.start(job, loads(file.read_text("utf-8")), user, "Surveyed the place")
+        call_command("demo_work")
         self.stdout.write(f"Loaded {len(JOBS)} demo jobs.")

@@ -1,0 +1,1 @@
+"""The work of a job: procedures under way, parts and money, dates, visits of the office."""

@@ -1,0 +1,55 @@
+"""The firm's own procedures: YAML files in and out (docs/procedures.md)."""
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST, require_safe
+
+from returnpath.errors import BadInput
+from returnpath.plan import forms, read_form, write_form
+
+from ..accounts.guests import not_for_guests
+from ..address import address_of
+from ..jobs.access import job_of
+from .models import OwnForm
+
+MOST = 60
+
+
+@require_POST
+def form_in(request, pk: int):
+    """A procedure's file: taken whole, or refused with the step that is wrong."""
+    not_for_guests(request)
+    job = job_of(request, pk)
+    upload = request.FILES.get("file")
+    try:
+        if upload is None:
+            raise BadInput("Choose a procedure's file first.")
+        if upload.size > 60_000:
+            raise BadInput("A procedure is at most 60 kB.")
+        text = upload.read().decode("utf-8-sig", "replace")
+        form = read_form(text)
+        if form.key in forms():
+            raise BadInput(f"“{form.key}” is one of ours: give yours another key.")
+        if OwnForm.objects.exclude(key=form.key).count() >= MOST:
+            raise BadInput(f"At most {MOST} own procedures are kept.")
+        OwnForm.objects.update_or_create(key=form.key, defaults={"text": text, "by": request.user})
+        messages.info(request, f"{form.name}: {len(form.steps)} steps read in.")
+    except BadInput as error:
+        messages.error(request, error.sentence)
+    return redirect(address_of(job, "plan", {}).here)
+
+
+@require_safe
+def form_out(request, key: str):
+    """A procedure as its file: one of ours to begin from, or the firm's own."""
+    if key in forms():
+        text = write_form(forms()[key])
+    else:
+        own = OwnForm.objects.filter(key=key[:40]).first()
+        if own is None:
+            raise Http404
+        text = own.text
+    response = HttpResponse(text, content_type="application/yaml; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{key}.yaml"'
+    return response
