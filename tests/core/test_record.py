@@ -87,7 +87,9 @@ class Findings(unittest.TestCase):
 
     def test_every_kind_of_it_has_its_page_words(self):
         made = {f.id for f in record_findings(SITE, DONE, Record(
-            [judge_reading(DONE, typed("loop", "c26", 0.9))]))}  # fmt: skip
+            [judge_reading(DONE, typed("loop", "c26", 0.9))],
+            corrections=[("p6", "Loft studio", "Bond in.")],
+            unread=[("p6", "Loft studio", "Dead.")]))}  # fmt: skip
         self.assertEqual(made, set(record_kinds()))
         for kind in record_kinds().values():
             self.assertTrue(all((kind.looks, kind.why, kind.do)), kind.id)

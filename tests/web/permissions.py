@@ -74,6 +74,7 @@ RULES = {
     "enter-step": Rule(post=_EDIT),
     "take-back": Rule(post=_EDIT),
     "parts-csv": Rule(_SEE),
+    "parts-pdf": Rule(_SEE),
     "prices-csv": Rule(_PERSON),
     "prices-in": Rule(post=_EDIT),
     "dates": Rule(post=_EDIT),

@@ -11,10 +11,11 @@ from icalendar import Calendar
 from justloop.log.models import LoggedReading, SlotNote
 from justloop.planning.models import Feed, JobDate, LookedAt, OwnForm, Price, Remark, TickedStep
 from justloop.standin.office import Desk, Office
+from returnpath.rules import pairs
 from tests.core.test_findings import example
 
-from .people import flat, job_of, person
-from .test_log_work import LogCase
+from .people import flat, job_of, person, printed
+from .test_log_work import LogCase, picture
 
 FRIDAY = date(2026, 11, 27)
 
@@ -166,6 +167,18 @@ class Works(PlanCase):
             self.assertIn(words, self.told("procedures", {"file": file}))
         self.assertEqual(OwnForm.objects.count(), 1)
 
+    def test_a_firms_added_steps_stand_where_they_say(self):
+        text = ("format: 1\nkey: ours-too\nname: Added\nadds_to: bond-cure\nsteps:\n"
+                "  - {key: photo, after: told, say: 'A picture of {panel} first',"
+                " hold: confirm}\n")  # fmt: skip
+        self.send("procedures", {"file": SimpleUploadedFile("o.yaml", text.encode())})
+        self.tick("told", **{"read-licensed": "1"})
+        page = flat(self.client.get(f"{self.at}/work/{self.work.pk}").content)
+        self.assertIn('<h2 id="h-own-photo">A picture of Loft studio first', page)
+        wrong = text.replace("bond-cure", "nothing")
+        page = self.told("procedures", {"file": SimpleUploadedFile("o.yaml", wrong.encode())})
+        self.assertIn("none of ours", page)
+
 
 class ServiceChange(PlanCase):
     def test_the_after_state_is_worked_out_and_tried_on_the_whole_job(self):
@@ -203,6 +216,17 @@ class Parts(PlanCase):
         self.assertEqual(Price.objects.count(), 2)
         out = self.client.get(f"{self.at}/parts.csv").content.decode()
         self.assertIn("Wire,", out)
+
+    def test_protection_two_ways_and_the_list_on_paper(self):
+        self.assertNotIn("Protection, two ways", self.plan(show="parts"))
+        lacking = pairs.edited(pairs.pair("ground-fault-protection-by-place")[0])
+        job = job_of(self.owner, lacking, "Lacking")
+        page = flat(self.client.get(f"/jobs/{job.pk}/plan", {"show": "parts"}).content)
+        self.assertIn("At the breaker: ", page)
+        self.assertIn("At the receptacle: ", page)
+        answer, html = printed(self.client, f"{self.at}/parts.pdf")
+        self.assertEqual(answer.content[:5], b"%PDF-")
+        self.assertIn("10 AWG copper, green or bare", html)
 
     def test_a_list_that_is_wrong_changes_nothing(self):
         self.send("prices", {"file": SimpleUploadedFile("p.csv", self.LIST.encode())})
@@ -298,7 +322,12 @@ class Visits(PlanCase):
         self.assertIn("Remarks are still open", self.do("passed"))
         row = Remark.objects.get()
         self.assertIn("“lots” is no number", self.do("mended", n=row.pk, hours="lots"))
-        page = self.do("mended", n=row.pk, hours="1.5", days="2", parts="a bar")
+        self.assertIn("Bond screw in", self.page())  # the record lacks its mending
+        self.send("readings/add", {"text": "loft studio n-g 0.1"})
+        photo = SimpleUploadedFile("a.jpg", picture(), "image/jpeg")
+        page = self.do("mended", n=row.pk, hours="1.5", days="2", parts="a bar", photo=photo)
+        self.assertIn("Read there: 0.1 V", page)
+        self.assertIn("small.jpg", page)
         self.assertIn("1.5 h, 2 days of rework", page)
         page = self.do("passed")
         self.assertIn("It passed, and this still stands", page)

@@ -292,7 +292,7 @@ class Lists(TestCase):
         Job.objects.filter(pk=fine.pk).update(rank=0)
         self.client.force_login(wren)
         self.client.get("/")  # that the session is in use is noted now and then
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             first = self.client.get("/").content.decode()
         self.assertLess(first.index("Fine"), first.index("Empty"))
         self.assertIn("1–40 of 91", first)

@@ -2,6 +2,7 @@
 
 import hashlib
 import secrets
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
 
@@ -73,7 +74,7 @@ def dates_view(job, user) -> DatesView:
         tuple(_row(d, risks, today) for d in dates),
         tuple((k, words) for k, (words, _) in DATE_KINDS.items()),
         tuple(p.get_username() for p in people),
-        tuple(c for c in week_clashes(user) if job.name in c),
+        tuple(c for c in week_clashes(seen_dates(user)) if job.name in c),
         Feed.objects.filter(who=user).count(),
         "",
     )
@@ -93,9 +94,9 @@ def seen_dates(user):
     return JobDate.objects.filter(job__in=jobs, day__gte=since).select_related("job", "who")
 
 
-def week_clashes(user) -> list[str]:
+def week_clashes(dates: Iterable[JobDate]) -> list[str]:
     """One person at two jobs on one day, in words."""
-    events = [event_of(d, d.job.name) for d in seen_dates(user)]
+    events = [event_of(d, d.job.name) for d in dates]
     return [
         f"{a.day:%a %d %b}: {a.who} is wanted at {a.job} ({DATE_KINDS[a.kind][0]}) and at {b.job}"
         f" ({DATE_KINDS[b.kind][0]})"
@@ -111,11 +112,11 @@ class WeekDay:
     lines: tuple[str, ...]
 
 
-def week(user) -> tuple[WeekDay, ...]:
-    """The next seven days across the jobs that a person sees; days with nothing are left out."""
+def week(dates: Iterable[JobDate]) -> tuple[WeekDay, ...]:
+    """The next seven days of some jobs; days with nothing are left out."""
     today = timezone.localdate()
     found: dict[date, list[str]] = {}
-    for d in seen_dates(user):
+    for d in dates:
         if today <= d.day < today + timedelta(days=7) and not d.done:
             words = DATE_KINDS.get(d.kind, (d.kind, ()))[0]
             who = f", {d.who.get_username()}" if d.who else ""

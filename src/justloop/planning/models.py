@@ -164,6 +164,10 @@ class Remark(models.Model):
         Photo, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
     )
 
+    reading = models.ForeignKey(
+        LoggedReading, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
+    )
+
     class Meta:
         ordering = ("mended", "pk")
 

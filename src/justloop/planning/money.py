@@ -13,7 +13,8 @@ from django.views.decorators.http import require_POST, require_safe
 from returnpath.errors import BadInput, number_in
 from returnpath.plan import PartLine, cut, parts_of, total_of
 from returnpath.plan.parts import hours_of, part_kinds
-from returnpath.rules import Evidence
+from returnpath.rules import Evidence, shopping_list
+from returnpath.site import Set, apply
 
 from ..accounts import audit
 from ..accounts.guests import not_for_guests
@@ -66,6 +67,7 @@ class PartsView:
     copper_only: tuple[str, ...]
     prices: int
     count: int
+    protection: tuple[str, ...]
 
 
 def parts_view(solved: SolvedSite, aside: dict) -> PartsView:
@@ -87,7 +89,7 @@ def parts_view(solved: SolvedSite, aside: dict) -> PartsView:
         tuple(f"{t.money:,.2f}" for t, c in zip(totals, COLUMNS, strict=True)
               if any(getattr(p, c) is not None for p in listed.values())),
         totals[0].open, f"{hours_of(lines):g} h", tuple(x for x in fixes if x is not None),
-        _copper_only(solved), len(listed), len(lines),
+        _copper_only(solved), len(listed), len(lines), _protection(solved, listed),
     )  # fmt: skip
 
 
@@ -142,6 +144,29 @@ def _fix(evidence: Evidence, finding, listed) -> FixTotal | None:
         money = f"{money} and more"
     return FixTotal(finding.place_name, finding.found, money or "no price yet",
                     f"{hours_of(lines):g} h")  # fmt: skip
+
+
+def _protection(solved: SolvedSite, listed: dict[str, Price]) -> tuple[str, ...]:
+    """GFCI and AFCI that are missing, bought at the breaker or at the receptacle."""
+    said = []
+    for at, words in (("breaker", "at the breaker"), ("outlet", "at the receptacle")):
+        site = apply(solved.site, Set(path="practice.gfci_at", value=at))
+        other = solve(site)
+        evidence = Evidence(other.site, other.study)
+        bought = [p for panel in site.panels for p in shopping_list(evidence, panel.id)]
+        if not bought:
+            return ()
+        items = "; ".join(f"{p.count} × {p.what}" for p in bought[:4])
+        prices = [listed.get(p.what.lower()) for p in bought]
+        known = [x.first * p.count for x, p in zip(prices, bought, strict=True)
+                 if x is not None and x.first is not None]  # fmt: skip
+        open_ones = len(bought) - len(known)
+        money = f"{sum(known):,.2f}" if known else ""
+        tail = f"{money}{f', {open_ones} without price' if open_ones else ''}".strip(", ")
+        said.append(
+            f"{words.capitalize()}: {items}{' and more' if len(bought) > 4 else ''} ({tail})"
+        )
+    return tuple(said)
 
 
 def _copper_only(solved: SolvedSite) -> tuple[str, ...]:

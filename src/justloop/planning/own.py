@@ -29,6 +29,8 @@ def form_in(request, pk: int):
             raise BadInput("A procedure is at most 60 kB.")
         text = upload.read().decode("utf-8-sig", "replace")
         form = read_form(text)
+        if form.adds_to and form.adds_to not in forms():
+            raise BadInput(f"adds_to: “{form.adds_to}” is none of ours.")
         if form.key in forms():
             raise BadInput(f"“{form.key}” is one of ours: give yours another key.")
         if OwnForm.objects.exclude(key=form.key).count() >= MOST:

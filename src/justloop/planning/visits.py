@@ -19,6 +19,8 @@ from ..address import address_of
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Role
+from ..log.models import Photo
+from ..log.photos import keep_image
 from ..pages import show
 from ..solved import solve, standing
 from .models import Remark, Visit
@@ -91,6 +93,11 @@ def visits_view(job) -> VisitsView:
         f"{sum(r.days or 0 for r in remarks):g}",
         tuple(r.text for r in remarks if r.later and r.mended is None),
     )
+
+
+def open_remarks(job) -> list[Remark]:
+    """What the office still asks: neither mended nor disputed."""
+    return list(Remark.objects.filter(visit__job=job, mended=None, disputed=""))
 
 
 def _line(v: Visit) -> VisitLine:
@@ -270,8 +277,15 @@ def _mended(request, row: Remark) -> None:
     days = _number(request.POST.get("days", ""), "Days", 1000)
     row.hours, row.days = hours, days
     row.parts = " ".join(request.POST.get("parts", "").split())[:200]
+    if upload := request.FILES.get("photo"):
+        kept = keep_image(upload.read())
+        row.photo = Photo.objects.create(
+            job=row.visit.job, sha256=kept.sha256, width=kept.width, height=kept.height,
+            taken=kept.taken, remark=row.text[:200], who=request.user,
+        )  # fmt: skip
+    row.reading = row.visit.job.readings.filter(place=row.place).first() if row.place else None
     row.mended, row.mended_by = timezone.now(), request.user
-    row.save(update_fields=["hours", "days", "parts", "mended", "mended_by"])
+    row.save()
 
 
 def _number(text: str, label: str, most: float) -> float | None:

@@ -26,6 +26,7 @@ from returnpath.plan import (
     procedure_of,
     progress_of,
     read_form,
+    with_added,
 )
 from returnpath.plan.procedure import cautions
 from returnpath.plan.progress import AWAY
@@ -52,11 +53,22 @@ MOST_WORKS = 60
 def form_of(key: str) -> Form:
     """A procedure's form: one of ours, else the firm's own; BadInput where there is none."""
     if key in forms():
-        return forms()[key]
+        return with_added(forms()[key], added_forms())
     own = OwnForm.objects.filter(key=key).first()
     if own is None:
         raise BadInput("That procedure is no longer there.")
     return read_form(own.text)
+
+
+def added_forms() -> list[Form]:
+    """The firm's own procedures, also those that add steps to ours; unreadable ones left out."""
+    found = []
+    for own in OwnForm.objects.all():
+        try:
+            found.append(read_form(own.text))
+        except BadInput:
+            continue
+    return found
 
 
 def made(work: Work, site) -> Procedure:
@@ -65,6 +77,22 @@ def made(work: Work, site) -> Procedure:
     return procedure_of(
         form_of(work.form), Evidence(site, solved.study), work.subject, work.choices
     )
+
+
+def unread_cautions(job, site) -> list[tuple[Work, str]]:
+    """Running procedures whose next step has a caution that nobody read today."""
+    read = set(CautionRead.objects.filter(day=timezone.localdate()).values_list("key", flat=True))
+    found = []
+    for one in job.works.filter(ended=None).prefetch_related("ticks"):
+        try:
+            procedure = made(one, site)
+        except BadInput:
+            continue
+        ticked = {t.step for t in one.ticks.all()}
+        step = next((s for s in procedure.steps if s.key not in ticked), None)
+        if step is not None and (unread := [k for k in step.cautions if k not in read]):
+            found.append((one, cautions()[unread[0]]))
+    return found
 
 
 @require_POST

@@ -26,6 +26,8 @@ from ..log.instruments import OF_READING, InstrumentRow
 from ..log.instruments import rows as instrument_rows
 from ..log.models import Instrument, LoggedReading, Photo
 from ..log.views import FACTS, names_of
+from ..planning.visits import open_remarks
+from ..planning.work import unread_cautions
 from ..solved import SolvedSite
 from .log_cover import CoverView, cover_view, kept_slots
 from .log_why import WhyView, newest_of, why_view
@@ -232,8 +234,10 @@ def _tabs(address: Address, show: str, lacks) -> tuple[LogTab, ...]:
 def _kept_paths(job) -> str:
     """The pages of a job that are kept on a phone."""
     log = reverse("workspace", args=[job.pk, "readings"])
+    works = job.works.filter(ended=None).values_list("pk", flat=True)[:10]
     return " ".join((log, f"{log}?show=cover", reverse("test-sheet", args=[job.pk]),
-                     reverse("find-circuits", args=[job.pk])))  # fmt: skip
+                     reverse("find-circuits", args=[job.pk]),
+                     *(reverse("work", args=[job.pk, pk]) for pk in works)))  # fmt: skip
 
 
 def _tool_now(kept: list[LoggedReading], tools) -> int | None:
@@ -245,7 +249,10 @@ def _tool_now(kept: list[LoggedReading], tools) -> int | None:
 def _lacks(job, solved: SolvedSite, kept: list[LoggedReading], judged) -> tuple[Finding, ...]:
     newest = newest_of(solved.site, kept)
     found = [judged[r.pk] for r in newest if judged[r.pk] is not None]
-    return record_findings(solved.site, solved.study, Record(found, kept_slots(job)))
+    names = names_of(solved.site)
+    asked = [(r.place, names.get(r.place, "The office"), r.text) for r in open_remarks(job)]
+    unread = [(w.subject, w.title, words) for w, words in unread_cautions(job, solved.site)]
+    return record_findings(solved.site, solved.study, Record(found, kept_slots(job), asked, unread))
 
 
 def _walk(solved, address, circuits, last, judged, chosen) -> tuple[WalkGroup, ...]:

@@ -5,14 +5,15 @@ from dataclasses import dataclass
 from django.urls import reverse
 
 from returnpath.errors import BadInput
-from returnpath.plan import Form, ServiceChange, forms, offers, read_form, service_change
+from returnpath.plan import ServiceChange, forms, offers, service_change
 from returnpath.rules import Evidence
 
 from ..address import Address
 from ..planning.dates import DatesView, dates_view
-from ..planning.models import OwnForm, Work
+from ..planning.models import Work
 from ..planning.money import PartsView, parts_view
 from ..planning.visits import VisitsView, visits_view
+from ..planning.work import added_forms
 from ..solved import SolvedSite, solve
 from .change import OLD_PAGE, Change
 
@@ -80,7 +81,7 @@ def plan_page(job, solved: SolvedSite, found, aside: dict, address: Address, use
     show = address.show if address.show in TABS else ""
     evidence = Evidence(solved.site, solved.study)
     rows = _offers(evidence, found, job) if not show else ()
-    own = _own_forms()
+    own = added_forms()
     change, error, target = None, "", address.q or f"{USUAL_A:g}"
     if show == "service":
         try:
@@ -121,16 +122,6 @@ def next_of_plan(job, page: PlanPage) -> tuple[str, str]:
     return "Begin a procedure that fits, or enter the dates.", ""
 
 
-def _own_forms() -> list[Form]:
-    found = []
-    for own in OwnForm.objects.all():
-        try:
-            found.append(read_form(own.text))
-        except BadInput:
-            continue
-    return found
-
-
 def _offers(evidence: Evidence, found, job) -> tuple[OfferRow, ...]:
     running = {(w.form, w.subject) for w in job.works.filter(ended=None)}
     rows = []
@@ -142,7 +133,9 @@ def _offers(evidence: Evidence, found, job) -> tuple[OfferRow, ...]:
         rows.append(OfferRow(offer.key, offer.subject, title, offer.name, offer.why, offer.asked,
                              form.choices))  # fmt: skip
     site = evidence.site
-    for form in _own_forms():
+    for form in added_forms():
+        if form.adds_to:
+            continue
         rows.append(OfferRow(form.key, site.panel.id, form.name.replace("{panel}", "").strip(" :"),
                              "the firm’s own", form.what, False, form.choices))  # fmt: skip
     return tuple(rows)

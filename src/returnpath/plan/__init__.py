@@ -3,7 +3,7 @@
 from .cuts import Cutting, Piece, cut
 from .dates import KINDS as DATE_KINDS
 from .dates import DateAtRisk, Event, at_risk, clashes
-from .form import Form, forms, read_form, write_form
+from .form import Form, forms, read_form, with_added, write_form
 from .offers import Offer, offers
 from .parts import PartLine, parts_of, total_of
 from .procedure import Hold, Procedure, ProcedureStep, procedure_of
@@ -40,5 +40,6 @@ __all__ = [
     "read_form",
     "service_change",
     "total_of",
+    "with_added",
     "write_form",
 ]

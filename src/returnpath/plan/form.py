@@ -11,6 +11,7 @@ block that several procedures share.
 """
 
 import re
+from collections.abc import Iterable
 from functools import cache
 from importlib import resources
 from importlib.resources.abc import Traversable
@@ -50,6 +51,7 @@ class FormStep(BaseModel):
     say: str = Field("", max_length=400)
     why: str = Field("", max_length=400)
     when: str = Field("", alias="if", max_length=60)
+    after: str = Field("", max_length=60)
     each: str = Field("", max_length=20)
     use: str = Field("", max_length=20)
     hold: Literal["", "confirm", "reading", "photo", "lock", "dead", "date"] = ""
@@ -81,6 +83,7 @@ class Form(BaseModel):
     key: Key
     name: str = Field(min_length=1, max_length=120)
     what: str = Field("", max_length=300)
+    adds_to: str = Field("", max_length=40)
     choices: tuple[Choice, ...] = Field((), max_length=4)
     steps: tuple[FormStep, ...] = Field((), max_length=MOST_STEPS)
     blocks: dict[str, tuple[FormStep, ...]] = Field(default_factory=dict, max_length=20)
@@ -154,6 +157,20 @@ def _plain(value: object) -> object:
     if isinstance(value, dict):
         return {k: _plain(v) for k, v in value.items()}
     return [_plain(v) for v in value] if isinstance(value, list | tuple) else value
+
+
+def with_added(form: Form, others: Iterable[Form]) -> Form:
+    """A form with the steps that a firm adds to it: each after the step it names, else at the end.
+    A step whose place is gone goes to the end; none of the form's own is lost."""
+    steps = list(form.steps)
+    for other in others:
+        if other.adds_to != form.key:
+            continue
+        for step in other.steps:
+            at = next((n for n, s in enumerate(steps) if step.after and s.key == step.after), None)
+            place = len(steps) if at is None else at + 1
+            steps.insert(place, step.model_copy(update={"key": f"own-{step.key}"[:40]}))
+    return form.model_copy(update={"steps": tuple(steps)})
 
 
 @cache

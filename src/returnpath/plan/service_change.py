@@ -9,7 +9,7 @@ from ..rules import Evidence, Finding, findings_of
 from ..site import Edit, Set, apply, name_of
 from ..study import study
 from ..tables import metal_name, size_name
-from ..vocabulary import FactPath
+from ..vocabulary import GRAVE, FactPath
 from ..working import figures
 from .subject import EMERGENCY_FROM, SURGE_FROM
 
@@ -26,7 +26,8 @@ class Changed:
 
 @dataclass(frozen=True)
 class ServiceChange:
-    """The after-state: its edits, what changes and why, findings that go and come, the outage."""
+    """The after-state: its edits, what changes and why, findings that go, come and stay, the
+    outage; ``now`` what still stands where the work lays hands on: it is mended with it."""
 
     target_a: float
     load_words: str
@@ -37,6 +38,7 @@ class ServiceChange:
     comes: tuple[Finding, ...]
     stays: tuple[Finding, ...]
     outage_h: float
+    now: tuple[Finding, ...]
 
 
 def service_change(s: Evidence, target_a: float) -> ServiceChange:
@@ -69,6 +71,10 @@ def service_change(s: Evidence, target_a: float) -> ServiceChange:
         changed.append(Changed("Main bonding jumper in", "the service disconnect is here"))
     if s.edition >= EMERGENCY_FROM:
         changed.append(Changed("Emergency disconnect outdoors", f"rules of {s.edition}"))
+        changed.append(Changed(
+            f"If that disconnect is the service disconnect, {name_of(panel)} becomes a sub-panel:"
+            " four wires, bond out, EGCs apart from the neutrals",
+            "neutral and ground are joined once, at the service disconnect"))  # fmt: skip
     if s.edition >= SURGE_FROM:
         changed.append(Changed("Surge protective device", f"rules of {s.edition}"))
     after = _evidence(s, edits)
@@ -83,6 +89,7 @@ def service_change(s: Evidence, target_a: float) -> ServiceChange:
         tuple(f for f in after_found if f.key not in old),
         tuple(f for f in after_found if f.key in old),
         _outage(s),
+        tuple(f for f in after_found if f.level in GRAVE and _touched(s, f)),
     )
 
 
@@ -121,6 +128,15 @@ def _of_service(s: Evidence, path: str) -> bool:
     metals = {m.id for m in s.site.metals if m.kind in ("water", "structure")}
     own = {panel} if s.site.panel.bond_kind == "wire" else set()
     return element in runs | electrodes | metals | own
+
+
+def _touched(s: Evidence, finding: Finding) -> bool:
+    """Whether the work lays hands on it anyway: the service, its panel, its electrodes and pipes.
+    What stands elsewhere may stay as it is, if it was lawful when it was made."""
+    site = s.site
+    own = {site.panel.id, *(r.id for r in site.services), *(m.id for m in site.metals)}
+    own |= {e.id for e in site.electrodes if e.panel == site.panel.id}
+    return finding.place in own
 
 
 def _load(s: Evidence, target_a: float) -> tuple[str, bool | None]:

@@ -29,10 +29,12 @@ class KeptSlot:
 @dataclass(frozen=True)
 class Record:
     """What was kept: the newest reading of each kind and place, judged; the slots that are filled;
-    finding keys set aside."""
+    what the office still asks and cautions that are unread, each (place or "", its name, words)."""
 
     readings: Sequence[JudgedReading] = ()
     slots: Sequence[KeptSlot] = field(default=())
+    corrections: Sequence[tuple[str, str, str]] = ()
+    unread: Sequence[tuple[str, str, str]] = ()
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,8 @@ def record_findings(site: Installation, study: SiteStudy, record: Record) -> tup
     """What the record lacks, worst first. A reading as predicted never makes one."""
     made = [*_off(record), *_missing(site, study, record), *_unseen(site, record),
             *_torque(site, record)]  # fmt: skip
+    made += [_made("correction-open", *one) for one in record.corrections]
+    made += [_made("caution-unread", *one) for one in record.unread]
     return tuple(sorted(made, key=lambda f: LEVELS.index(f.level)))
 
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from django import template
 
-from ..dates import week, week_clashes
+from ..dates import seen_dates, week, week_clashes
 
 register = template.Library()
 
@@ -12,4 +12,5 @@ register = template.Library()
 @register.inclusion_tag("planning/week.html")
 def firm_week(user) -> dict[str, Any]:
     """The next seven days, and who is wanted twice."""
-    return {"days": week(user), "clashes": week_clashes(user)}
+    dates = list(seen_dates(user))
+    return {"days": week(dates), "clashes": week_clashes(dates)}
