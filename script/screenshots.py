@@ -78,8 +78,6 @@ def take(page, context) -> None:
     page.wait_for_selector("text=Line to enclosure at Table saw")
     page.click("[data-look=neutral]")
     shoot(page, "lost-neutral")
-    page.goto(f"{job}/practice")
-    shoot(page, "practice")
     page.goto(f"{job}/readings")
     for line in ("hall bath loop 0.31", "studio lights loop 0.27", "studio outlets loop 0.66"):
         page.click("#type-lines summary") if not page.is_visible("#reading") else None
@@ -99,6 +97,8 @@ def take(page, context) -> None:
     page.wait_for_selector(".trial")
     shoot(page, "try")
     page.click("#discard")
+    page.goto(f"{job}/plan?show=parts")
+    shoot(page, "plan")
     page.goto(f"{BASE}/quick?q=20A+12/2+85ft")
     shoot(page, "quick")
     page.set_viewport_size({"width": 390, "height": 844})
@@ -109,10 +109,10 @@ def take(page, context) -> None:
     page.goto(f"{job}/find")
     page.click("[data-row] a:has-text('Hall bath')")
     shoot(page, "find-390")
-    page.set_viewport_size({"width": 1280, "height": 800})
-    context.add_cookies([{"name": "theme", "value": "attic", "url": BASE}])
-    page.goto(f"{job}/service?look=load&tab=facts")
-    shoot(page, "attic")
+    page.goto(f"{job}/plan")
+    page.locator("form.offer:has-text('Move the bond') button").first.click()
+    page.wait_for_selector(".step-card")
+    shoot(page, "work-390")
 
 
 if __name__ == "__main__":

@@ -5,10 +5,13 @@ import sys
 from datetime import date
 from pathlib import Path
 
+from django.core.management import call_command
+
 from justloop.log.models import Instrument, LoggedReading
+from justloop.planning.models import JobDate, Remark
 from tests.core.test_findings import example
 from tests.web.people import job_of, person
-from tests.web.permissions import a_photo
+from tests.web.permissions import a_photo, a_visit, a_work
 
 from .driver import LAPTOP, PHONE, BrowserCase
 from .test_every_page import ALL_OPEN, SMALL_TARGETS, SMALL_TEXT
@@ -18,7 +21,8 @@ from made_site import made_site
 
 #: A stage answers in its first screens; what is more is folded. CSS px at the laptop, the phone.
 TALLEST = {True: 1540, False: 3000}
-STAGES = ("survey", "service", "panels", "earth", "buildings", "array", "prove", "fix", "readings")
+STAGES = ("survey", "service", "panels", "earth", "buildings", "array", "prove", "fix", "plan",
+          "readings")  # fmt: skip
 
 #: Every line of visible text with its box and its card; pairs that meet, and those that leave.
 TEXTS = """() => {
@@ -89,7 +93,8 @@ class EveryView(BrowserCase):
                 shown += [f"array?show={s}" for s in ("fault", "bars", "volts", "labels")]
                 shown += ["earth?show=soil&readings=2+ft+24%0A5+ft+12%0A10+ft+8%0A20+ft+6",
                           "earth?show=test&far=90&readings=52+24%0A62+25%0A72+26&clamp=0.2",
-                          "array?q=splice2s1", *self.of_the_log(job, owner)]  # fmt: skip
+                          "array?q=splice2s1", *self.of_the_log(job, owner),
+                          *self.of_the_plan(job)]  # fmt: skip
                 self.addresses += [f"/jobs/{job.pk}/{part}" for part in shown]
         self.main_job = self.addresses[0].split("/")[2]
 
@@ -108,6 +113,15 @@ class EveryView(BrowserCase):
         photo.save()
         return ("readings?show=why", "readings?show=cover", "readings?show=instruments",
                 f"readings?open=reading-{kept[0].pk}", f"photos/{photo.pk}")  # fmt: skip
+
+    def of_the_plan(self, job):
+        """The parts of the Plan, with something in each."""
+        call_command("demo_work")
+        work, visit = a_work(job), a_visit(job)
+        Remark.objects.create(visit=visit, text="Photo of each rod", rests_on="local", place="p6")
+        JobDate.objects.create(job=job, kind="outage", day=visit.day)
+        shown = [f"plan?show={s}" for s in ("service", "parts", "dates", "visits")]
+        return [*shown, f"work/{work.pk}", f"visits/{visit.pk}"]
 
     def look(self, viewport):
         page = self.open(viewport)
