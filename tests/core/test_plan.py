@@ -30,7 +30,7 @@ from returnpath.plan import (
     write_form,
 )
 from returnpath.plan.parts import hours_of
-from returnpath.plan.procedure import cautions
+from returnpath.plan.procedure import AskedReading, cautions
 from returnpath.rules import Evidence, findings_of, fold
 from returnpath.site import Set, apply
 from returnpath.study import study
@@ -130,6 +130,20 @@ class Procedures(unittest.TestCase):
             self.assertFalse(ok, key)
             self.assertTrue(why)
             self.assertTrue(band_of(s.study, by_key[key]))
+
+    def test_a_lower_reading_is_a_shorter_run_and_lower_volts_are_not(self):
+        s = JOBS["pebblewick"]
+        for kind, place, value, ok in (
+            ("r2", "c17", 0.01, True), ("loop", "c17", 0.05, True), ("r2", "c17", 0.9, False),
+            ("ll", "p5", 190.0, False), ("ln", "p5", 90.0, False), ("ln", "p5", 121.0, True),
+            ("r2", "f8", 1500.0, False), ("ng", "p6", 60.0, False),
+        ):  # fmt: skip
+            asked = AskedReading(kind, place, "band")
+            self.assertIs(is_satisfied(s.study, asked, value)[0], ok, (kind, place, value))
+        bare = evidence("pebblewick", Set(path="f9.egc", value="none"))
+        asked = AskedReading("r2", "f9", "band")  # nothing is predicted of an EGC that is not there
+        self.assertFalse(is_satisfied(bare.study, asked, 40.0)[0])
+        self.assertTrue(is_satisfied(bare.study, asked, 0.2)[0])
 
     def test_one_that_does_not_fit_is_refused(self):
         s = JOBS["pebblewick"]

@@ -34,8 +34,8 @@ def band_of(study: SiteStudy, asked: AskedReading) -> str:
 
 
 def is_satisfied(study: SiteStudy, asked: AskedReading, value: float) -> tuple[bool, str]:
-    """(whether the hold lets go, why not). Where nothing is predicted any figure is taken: it is
-    written down, not judged."""
+    """(whether the hold lets go, why not). A figure that is wanted as such is written down, not
+    judged."""
     unit = unit_of(asked)
     if asked.want == "nothing":
         most = NOTHING.get(asked.kind, 1.0)
@@ -48,9 +48,27 @@ def is_satisfied(study: SiteStudy, asked: AskedReading, value: float) -> tuple[b
     if asked.want == "closed":
         return value <= CLOSED_OHM, f"{value:g} Ω: over {CLOSED_OHM:g} Ω. The joint is not made."
     if asked.want == "band" and asked.kind in reading_kinds():
-        judged = judge_reading(study, _typed(asked, value))
-        if judged.fits is False:
-            return False, f"{value:g} {unit}: {judged.says}. Look for {judged.cause or 'why'}."
+        return _in_band(study, asked, value, unit)
+    return True, ""
+
+
+#: Where nothing is predicted: more than this is never a sound joint, neutral or bond.
+AT_MOST = {"r2": 2.0, "r1r2": 4.0, "loop": 5.0, "loop2": 5.0, "ng": 3.0, "clamp": 0.5}
+#: Too low is as wrong as too high; elsewhere a lower reading only means a shorter run.
+BOTH_WAYS = ("ll", "ln", "lg")
+
+
+def _in_band(study: SiteStudy, asked: AskedReading, value: float, unit: str) -> tuple[bool, str]:
+    """Beyond what the place predicts for sure it holds; below only where that is wrong too."""
+    judged = judge_reading(study, _typed(asked, value))
+    if judged.prediction is None:
+        most = AT_MOST.get(asked.kind)
+        if most is not None and value > most:
+            return False, f"{value:g} {unit}: over {most:g} {unit}, though nothing is predicted."
+        return True, ""
+    over = value > judged.prediction.high
+    if judged.fits is False and judged.sure and (over or asked.kind in BOTH_WAYS):
+        return False, f"{value:g} {unit}: {judged.says}. Look for {judged.cause or 'why'}."
     return True, ""
 
 
