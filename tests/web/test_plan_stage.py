@@ -231,7 +231,7 @@ class Parts(PlanCase):
     def test_a_list_that_is_wrong_changes_nothing(self):
         self.send("prices", {"file": SimpleUploadedFile("p.csv", self.LIST.encode())})
         for text, words in (("a,b\n1,2", "column item"), ("item\n", "no price"),
-                            ("item,first\nx,lots", "Row 2"), ("item,first\nx,-1", "Row 2"),
+                            ("item,first\nx,lots", "Row 2"), ("\ritem\rx\r,\"", ""), ("item,first\nx,-1", "Row 2"),
                             ("item\nx\nX", "twice"), ("item,colour\nx,red", "colour")):  # fmt: skip
             file = SimpleUploadedFile("p.csv", text.encode())
             self.assertIn(words, self.told("prices", {"file": file}))
@@ -282,7 +282,14 @@ class Dates(PlanCase):
             file = SimpleUploadedFile("d.ics", body)
             self.client.post(f"/jobs/{other.pk}/dates/file", {"file": file})
         self.assertEqual(other.dates.get().note, "P-7")
-        for wrong in (b"", b"hello", b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nDTSTART:9\r\nEND:V"):
+        broken = body.replace(b"DTSTART;VALUE=DATE:20", b"DTSTART:T")
+        for wrong in (
+            b"",
+            b"hello",
+            broken,
+            b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nDTSTART:9\r\nEND:V",
+        ):
+            self.assertNotEqual(broken, body)
             file = SimpleUploadedFile("d.ics", wrong or b" ")
             self.client.post(f"{self.at}/dates/file", {"file": file})
         self.assertEqual(self.job.dates.count(), 1)

@@ -4,7 +4,7 @@ import hashlib
 import secrets
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 from django.contrib import messages
 from django.contrib.auth import get_user_model
@@ -235,12 +235,8 @@ def _read_calendar(job, user, data: bytes) -> tuple[int, int]:
         raise BadInput("That is no calendar file.") from None
     new = passed = 0
     for event in list(calendar.walk("VEVENT"))[:MOST_DATES]:
-        start = event.get("dtstart")
-        day = getattr(start, "dt", None)
-        day = day.date() if hasattr(day, "date") else day
-        summary = str(event.get("summary", "")).lower()
-        kind = next((k for k, (words, _) in DATE_KINDS.items() if words in summary), None)
-        if kind is None or not isinstance(day, date) or not 2000 <= day.year <= 2100:
+        day, kind = _day(event), _kind(event)
+        if kind is None or day is None:
             passed += 1
             continue
         uid = hashlib.sha256(f"{job.pk} {event.get('uid', '')} {day}".encode()).hexdigest()[:32]
@@ -251,6 +247,21 @@ def _read_calendar(job, user, data: bytes) -> tuple[int, int]:
         )  # fmt: skip
         new += made
     return new, passed
+
+
+def _day(event) -> date | None:
+    """The day an event begins; None where its date is broken or cannot be."""
+    try:
+        found = event.get("dtstart").dt
+    except (AttributeError, ValueError):  # none, or a broken one
+        return None
+    day = found.date() if isinstance(found, datetime) else found
+    return day if isinstance(day, date) and 2000 <= day.year <= 2100 else None
+
+
+def _kind(event) -> str | None:
+    summary = str(event.get("summary", "")).lower()
+    return next((k for k, (words, _) in DATE_KINDS.items() if words in summary), None)
 
 
 @require_POST

@@ -236,8 +236,11 @@ def prices_in(request, pk: int):
 
 def read_prices(text: str) -> list[Price]:
     """The rows of a price list; BadInput names the row."""
-    table = csv.DictReader(io.StringIO(text))
-    names = [(n or "").strip().lower() for n in table.fieldnames or ()]
+    table = csv.DictReader(io.StringIO("\n".join(text.splitlines())))
+    try:
+        names = [(n or "").strip().lower() for n in table.fieldnames or ()]
+    except csv.Error as error:
+        raise BadInput(f"That is no CSV file: {error}.") from None
     if "item" not in names:
         raise BadInput("The first line needs the column item.")
     extra = [n for n in names if n not in HEADING]

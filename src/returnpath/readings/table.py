@@ -92,8 +92,11 @@ def _json_rows(text: str) -> list[ReadingRow]:
 
 
 def _csv_rows(text: str) -> list[ReadingRow]:
-    table = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    heading = [(name or "").strip().lower() for name in table.fieldnames or ()]
+    table = csv.DictReader(io.StringIO("\n".join(text.lstrip("\ufeff").splitlines())))
+    try:
+        heading = [(name or "").strip().lower() for name in table.fieldnames or ()]
+    except csv.Error as error:
+        raise BadInput(f"That is no CSV file: {error}.") from None
     if not {"kind", "place", "value"} <= set(heading):
         raise BadInput("The first line needs the columns kind, place and value.")
     table.fieldnames = heading
