@@ -146,7 +146,8 @@ class Table(unittest.TestCase):
     def test_what_is_wrong_is_said_with_its_row(self):
         head = "kind,place,value\n"
         for text, words in (
-            ("", "columns"), ("a,b\n1,2", "columns"), ("kind,pl\race,value\r1", "columns"), (head, "no reading"),
+            ("", "columns"), ("a,b\n1,2", "columns"),
+            ("kind,pl\race,value\r1", "columns"), (head, "no reading"),
             (head + "loop,c26,0.2\nlope,c26,1", "Row 2"), (head + "loop,sauna,1", "sauna"),
             (head + "loop,c26,x", "value"), (head + "loop,c26,-1", "value"),
             (head + "loop,c26,nan", "value"), ('{"format": 2, "readings": []}', "format"),

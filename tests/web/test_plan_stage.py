@@ -231,7 +231,8 @@ class Parts(PlanCase):
     def test_a_list_that_is_wrong_changes_nothing(self):
         self.send("prices", {"file": SimpleUploadedFile("p.csv", self.LIST.encode())})
         for text, words in (("a,b\n1,2", "column item"), ("item\n", "no price"),
-                            ("item,first\nx,lots", "Row 2"), ("\ritem\rx\r,\"", ""), ("item,first\nx,-1", "Row 2"),
+                            ("item,first\nx,lots", "Row 2"), ("\ritem\rx\r,\"", ""),
+                            ("item,first\nx,-1", "Row 2"),
                             ("item\nx\nX", "twice"), ("item,colour\nx,red", "colour")):  # fmt: skip
             file = SimpleUploadedFile("p.csv", text.encode())
             self.assertIn(words, self.told("prices", {"file": file}))
