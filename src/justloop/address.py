@@ -20,6 +20,7 @@ STAGES = {
     "fix": "Fix list",
     "plan": "Plan",
     "readings": "Log",
+    "sign": "Sign",
 }
 MAP_STAGES = ("service", "buildings")  # Survey has the outline instead
 #: Where a group of stages begins, and what it is called.

@@ -6,7 +6,7 @@ from .find import views as find
 from .log import evidence, instruments
 from .log import views as log
 from .planning import dates, money, office, own, visits, work
-from .reports import labels, parts, record
+from .reports import labels, owner, parts, record, signing
 from .reports import views as reports
 from .workspace import files, history, views
 
@@ -71,6 +71,11 @@ urlpatterns = [
     path("<int:pk>/visits/begin", visits.begin_visit, name="begin-visit"),
     path("<int:pk>/visits/<int:number>", visits.visit, name="visit"),
     path("<int:pk>/visits/<int:number>/do", visits.visit_form, name="visit-form"),
+    path("<int:pk>/report", signing.report, name="report"),
+    path("<int:pk>/report.pdf", signing.report_pdf, name="report-pdf"),
+    path("<int:pk>/sign-off", signing.sign_off, name="sign-off"),
+    path("<int:pk>/bundles/<int:number>.zip", signing.bundle, name="bundle"),
+    path("<int:pk>/owner", owner.owner_walk, name="owner-walk"),
     path("<int:pk>/find", find.find, name="find-circuits"),
     path("<int:pk>/find/now", find.now, name="find-now"),
     path("<int:pk>/<slug:stage>", views.workspace, name="workspace"),

@@ -83,6 +83,7 @@ INSTALLED_APPS = [
     "justloop.firm",
     "justloop.log",
     "justloop.planning",
+    "justloop.signing",
 ]
 MIDDLEWARE = [
     "justloop.logs.RequestId",

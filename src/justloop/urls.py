@@ -12,6 +12,7 @@ from .log import offline, queued
 from .planning import dates, money
 from .planning import own as own_forms
 from .quick import views as quick
+from .reports import signing
 
 urlpatterns = [
     path("", jobs.job_list, name="jobs"),
@@ -41,6 +42,7 @@ urlpatterns = [
     path("firm/log", people.log, name="log"),
     path("field/ready", queued.ready, name="field-ready"),
     path("sw.js", offline.worker, name="service-worker"),
+    path("verify", signing.verify, name="verify"),
     path("prices.csv", money.prices_csv, name="prices-csv"),
     path("procedures/<slug:key>.yaml", own_forms.form_out, name="form-out"),
     path("calendar/<slug:secret>.ics", dates.feed, name="feed"),

@@ -88,6 +88,12 @@ RULES = {
     "begin-visit": Rule(post=_EDIT),
     "visit": Rule(_SEE),
     "visit-form": Rule(post=_EDIT),
+    "report": Rule(_SEE),
+    "report-pdf": Rule(_SEE),
+    "sign-off": Rule(post=_EDIT),
+    "bundle": Rule(_SEE),
+    "owner-walk": Rule(_SEE),
+    "verify": Rule(_PERSON, _PERSON),
     "readings-file": Rule(post=_EDIT),
     "read-back": Rule(_SEE),
     "instruments": Rule(post=_EDIT),
@@ -143,10 +149,23 @@ def addresses(job) -> dict[str, str]:
                 arguments["number"] = (job.works.first() or a_work(job)).pk
             if one.name in ("visit", "visit-form"):
                 arguments["number"] = (job.visits.first() or a_visit(job)).pk
+            if one.name == "bundle":
+                arguments["number"] = (job.signed.first() or a_bundle(job)).pk
             if one.name == "form-out":
                 arguments["key"] = "bond-cure"
             found[one.name] = reverse(one.name, kwargs=arguments)
     return found
+
+
+def a_bundle(job):
+    """A signed state with a file."""
+    from justloop.signing.models import SignOff
+    from justloop.signing.sealing import bundle_path
+
+    path = bundle_path("0" * 64)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(b"PK")
+    return SignOff.objects.create(job=job, number=1, manifest="{}", hash="0", bundle="0" * 64)
 
 
 def a_work(job):

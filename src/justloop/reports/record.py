@@ -66,18 +66,23 @@ def record(request, pk: int):
     revision = job.latest
     solved = solve(revision.site, revision.document)
     log = log_page(job, solved, Address(job.pk, "readings"))
+    page = RecordPage(
+        job, revision, (*log.rows, *log.older), paper_slots(job, solved.site), log.lacks,
+        solved.site.practice.edition,
+    )  # fmt: skip
+    return paper(request, job, "reports/record.html", page, "record", "-record")
+
+
+def paper_slots(job, site) -> tuple[PaperSlot, ...]:
+    """Every slot with its photographs, as many as paper takes."""
     left = MOST_PHOTOS
     slots = []
-    for row in cover_view(job, solved.site).rows:
+    for row in cover_view(job, site).rows:
         some = row.photos[:left]
         left -= len(some)
         says = row.note or ("" if row.photos else "Nothing is kept.")
         slots.append(PaperSlot(row.name, row.when, says, tuple(_photo(p) for p in some)))
-    page = RecordPage(
-        job, revision, (*log.rows, *log.older), tuple(slots), log.lacks,
-        solved.site.practice.edition,
-    )  # fmt: skip
-    return paper(request, job, "reports/record.html", page, "record", "-record")
+    return tuple(slots)
 
 
 def _photo(photo: Photo) -> PaperPhoto:

@@ -18,6 +18,7 @@ from .plan_view import PlanPage
 from .prove import ProveTable
 from .shell import NextLine, RailStage, Tally
 from .side_by_side import LoopPair, WhatMoved
+from .sign_view import SignPage
 from .tabs import BenchTab
 
 
@@ -117,6 +118,7 @@ class WorkspacePage:
     array: ArrayPage | None = None
     log: LogPageModel | None = None
     plan: PlanPage | None = None
+    sign: SignPage | None = None
     kept_readings: list = field(default_factory=list)
     parts: list = field(default_factory=list)
     table: ProveTable | None = None

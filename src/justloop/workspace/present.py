@@ -23,6 +23,7 @@ from .page import WorkspacePage
 from .panel_view import panel_context
 from .plan_view import next_of_plan, plan_page
 from .service_list import ServiceList
+from .sign_view import sign_page
 
 __all__ = ["job_address", "map_of", "workspace"]
 
@@ -188,6 +189,11 @@ def _stage(job, revision, solved, address: Address, found, before, typed, user) 
     if address.stage == "plan":
         page = plan_page(job, solved, found, revision.aside, address, user or job.owner)
         return {"plan": page, "next": shell.NextLine(*next_of_plan(job, page))}
+    if address.stage == "sign":
+        page = sign_page(job, revision, solved)
+        left = len(page.open.dangers) + len(page.open.others)
+        text = f"{left} things stand open: look at them before you sign." if left else "Sign it."
+        return {"sign": page, "next": shell.NextLine("Signed." if page.is_current else text)}
     if address.stage == "array":
         return {"array": array_page(solved, found, address, typed)}
     loop = side_by_side.loop_at(solved, address.loop)

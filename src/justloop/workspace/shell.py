@@ -121,7 +121,7 @@ def rail(solved: SolvedSite, found, address: Address) -> list[RailStage]:
             words=words.get(key, "found here"),
             href=address.to(stage=key, show="", q="", more=""),
             current=key == address.stage,
-            n=n % 10,
+            n=n if n < 10 else 0 if n == 10 else 99,  # the digit that leads there
         )
         for n, (key, label) in enumerate(stages_of(site, address.stage).items(), 1)
     ]

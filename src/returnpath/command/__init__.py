@@ -11,7 +11,7 @@ import argcomplete
 
 from .. import ENGINE_VERSION, __version__
 from ..errors import BadInput
-from . import answers, check, diagnose, explain, fix, read, size, soil, whatif
+from . import answers, check, diagnose, explain, fix, read, size, soil, verify, whatif
 
 USAGE = "loop"
 
@@ -39,6 +39,7 @@ def parser() -> argparse.ArgumentParser:
     fix.add_to(calls)
     read.add_to(calls)
     explain.add_to(calls)
+    verify.add_to(calls)
     return top
 
 

@@ -313,6 +313,10 @@ const Waiting = (() => {
     if (event.target.getAttribute("action") === "/sign-out") forget();
   });
 
+  // Nothing is read back while there is no signal: what is typed waits as it is.
+  document.addEventListener("htmx:before:request", (event) => {
+    if (!navigator.onLine) event.preventDefault();
+  });
   window.addEventListener("online", flush);
   setInterval(flush, 20000);
   show().then(flush).catch(() => {});

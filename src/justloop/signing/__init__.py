@@ -1,0 +1,1 @@
+"""Sign-off: what stands open, the seal, the bundle, the report, the owner's walk."""

@@ -1,0 +1,37 @@
+"""The Sign stage: what stands open, who signs, what was signed."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..firm.models import Firm
+from ..signing.firm_key import public_key
+from ..signing.models import SignOff
+from ..signing.standing import OpenWork, open_work
+from ..solved import SolvedSite
+
+
+@dataclass(frozen=True)
+class SignPage:
+    """The Sign stage."""
+
+    open: OpenWork
+    licence: str
+    signed: tuple[SignOff, ...]
+    is_current: bool
+    since: int
+    key: str
+    readers: tuple[tuple[str, str], ...]
+
+
+READERS = (("inspector", "the inspector"), ("owner", "the owner"), ("next", "the next electrician"))
+
+
+def sign_page(job: Any, revision: Any, solved: SolvedSite) -> SignPage:
+    """What stands open now; whether the newest state is the signed one."""
+    signed = tuple(job.signed.select_related("who")[:20])
+    newest = signed[0] if signed else None
+    since = revision.number - newest.number if newest else 0
+    return SignPage(
+        open=open_work(job, solved, revision.aside), licence=Firm.ours().licence, signed=signed,
+        is_current=bool(newest) and since == 0, since=since, key=public_key(), readers=READERS,
+    )  # fmt: skip

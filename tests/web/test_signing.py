@@ -1,0 +1,160 @@
+"""Sign and hand over: what stands open, the seal, the report's readers, the owner's walk."""
+
+import io
+import stat
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from pypdf import PdfReader
+
+from justloop.log.models import SlotNote
+from justloop.signing.firm_key import key_path
+from justloop.signing.models import SignOff
+from justloop.signing.sealing import bundle_path
+from returnpath.record import slots_of
+from returnpath.rules import pairs
+from returnpath.seal import open_bundle, verify_bundle
+from returnpath.site import loads
+
+from .people import flat, job_of, printed
+from .test_log_work import LogCase
+
+REASON = "The owner moves in on Friday; the rest is done next week."
+
+
+class SignCase(LogCase):
+    def setUp(self):
+        super().setUp()
+        self.clean = job_of(self.owner, pairs.base(), "Clean House")
+
+    def page_of(self, job):
+        return flat(self.client.get(f"/jobs/{job.pk}/sign").content)
+
+    def sign(self, job, **more):
+        data = {"base": job.latest.number, "reason": REASON, "licence": "L-77"} | more
+        answer = self.client.post(f"/jobs/{job.pk}/sign-off", data)
+        return flat(self.client.get(answer["Location"]).content)
+
+
+class Signing(SignCase):
+    def test_what_stands_open_is_said_and_a_danger_needs_its_own_words(self):
+        page = self.page_of(self.job)
+        self.assertIn("Dangers stand: ", page)
+        self.assertIn("Not seen before cover", page)
+        page = self.sign(self.job)
+        self.assertIn("a danger is signed over only with", page)
+        self.assertEqual(SignOff.objects.count(), 0)
+        keys = [p.split('"')[0] for p in page.split('name="danger-')[1:]]
+        self.assertTrue(keys)
+        told = {f"danger-{k}": "owner told by letter of 27 Nov" for k in keys}
+        self.assertIn("Signed: revision 1", self.sign(self.job, **told))
+
+    def test_without_reason_licence_or_the_newest_revision_nothing_is_signed(self):
+        for more, words in (({"reason": ""}, "Say why"), ({"licence": " "}, "licence"),
+                            ({"base": "99"}, "changed meanwhile")):  # fmt: skip
+            self.assertIn(words, self.sign(self.clean, **more))
+        self.assertEqual(SignOff.objects.count(), 0)
+
+    def test_the_bundle_is_whole_opens_elsewhere_and_one_byte_is_found(self):
+        self.client.post(f"/jobs/{self.clean.pk}/readings/add",
+                         {"stage": "readings", "text": "kitchen loop 0.3"})  # fmt: skip
+        self.assertIn("Signed", self.sign(self.clean))
+        kept = self.clean.signed.get()
+        data = b"".join(self.client.get(
+            f"/jobs/{self.clean.pk}/bundles/{kept.pk}.zip").streaming_content)  # fmt: skip
+        found = verify_bundle(data)
+        self.assertTrue(found.is_whole, found.problems)
+        _, files = open_bundle(data)
+        self.assertEqual(loads(files["job.json"].decode()), self.clean.latest.site)
+        for name in ("readings.csv", "plan.json", "calendar.ics", "report.pdf",
+                     "drawings/map.svg"):  # fmt: skip
+            self.assertTrue(files[name], name)
+        self.assertEqual(found.manifest.signed.licence, "L-77")
+        answer = self.client.post("/verify", {"file": SimpleUploadedFile("b.zip", data)})
+        self.assertContains(answer, "Whole: every byte is as it was signed")
+        self.assertContains(answer, "own record agrees")
+        broken = bytearray(data)
+        at = data.index(b"%PDF") if b"%PDF" in data else len(data) // 2
+        broken[at] ^= 1
+        answer = self.client.post("/verify", {"file": SimpleUploadedFile("b.zip", bytes(broken))})
+        self.assertNotContains(answer, "Whole: every byte")
+        self.assertEqual(self.client.post("/verify", {}).status_code, 200)
+
+    def test_a_later_change_is_unsigned_and_shown(self):
+        self.sign(self.clean)
+        self.assertIn(">Signed</h2>", self.page_of(self.clean))
+        circuit = self.clean.latest.site.circuits[0].id
+        form = {"base": 1, "op": "set", "path": f"{circuit}.length_ft", "text": "31"}
+        self.client.post(f"/jobs/{self.clean.pk}/edit", form)
+        page = self.page_of(self.clean)
+        self.assertIn("1 change since the last signature", page)
+        self.assertIn("What changed since", page)
+        self.assertTrue(self.clean.revisions.get(number=1).name.startswith("signed"))
+
+    def test_the_key_is_private_and_the_server_s_own(self):
+        self.sign(self.clean)
+        self.assertEqual(stat.S_IMODE(key_path().stat().st_mode), 0o600)
+        private = key_path().read_text()
+        kept = self.clean.signed.get()
+        self.assertNotIn(private, kept.manifest)
+        self.assertNotIn(private.encode(), bundle_path(kept.bundle).read_bytes())
+
+
+class Reports(SignCase):
+    def text(self, job, **query):
+        answer, _ = printed(self.client, f"/jobs/{job.pk}/report.pdf?" + "&".join(
+            f"{k}={v}" for k, v in query.items()))  # fmt: skip
+        pages = PdfReader(io.BytesIO(answer.content)).pages
+        return [" ".join(p.extract_text().split()) for p in pages]
+
+    def test_the_inspectors_has_every_part_its_sections_and_workings(self):
+        text = " ".join(self.text(self.job, reader="inspector"))
+        for words in ("The place", "What was found and mended", "Every circuit", "Sizes",
+                      "Electrodes and other metal", "Assumptions that still stand", "Cautions",
+                      "Annex: workings", "1 of ", "not signed", "250.24"):  # fmt: skip
+            self.assertIn(words, text)
+        for never in ("compliant", " safe "):
+            self.assertNotIn(never, text.lower())
+
+    def test_parts_are_left_out_and_paper_is_chosen(self):
+        pages = self.text(self.job, reader="inspector", skip="annex", size="A4")
+        self.assertNotIn("Annex: workings", " ".join(pages))
+
+    def test_the_owners_is_two_pages_without_jargon(self):
+        pages = self.text(self.job, reader="owner")
+        self.assertLessEqual(len(pages), 2)
+        text = " ".join(pages)
+        for words in ("What could have happened", "What still needs doing", "What to watch"):
+            self.assertIn(words, text)
+        for jargon in ("EGC", "GEC", "Ω", "impedance", "instantaneous", "bonding"):
+            self.assertNotIn(jargon, text)
+
+    def test_the_next_electrician_gets_the_doors_and_what_is_hidden(self):
+        SlotNote.objects.create(job=self.job, slot="rod:e11", seen_by="Wren, under the gravel")
+        text = " ".join(self.text(self.job, reader="next"))
+        for words in ("directories", "Kitchen counter", "Wren, under the gravel"):
+            self.assertIn(words, text)
+
+    def test_the_same_parts_on_screen(self):
+        page = flat(
+            self.client.get(f"/jobs/{self.job.pk}/report?reader=inspector&skip=annex").content
+        )
+        self.assertIn("Every circuit", page)
+        self.assertNotIn("Annex: workings</h2>", page)
+        self.assertIn("report.pdf?reader=inspector&amp;size=letter&amp;skip=annex", page)
+
+    def test_the_owners_walk_has_no_figures_but_what_does_not_trip(self):
+        page = flat(self.client.get(f"/jobs/{self.job.pk}/owner").content)
+        self.assertIn("how power comes to your house", page)
+        self.assertIn("A hand here could have been hurt", page)
+        self.assertIn("A page to leave behind", page)
+        clean = flat(self.client.get(f"/jobs/{self.clean.pk}/owner").content)
+        self.assertIn("Nothing is left to mend", clean)
+
+    def test_what_was_mended_is_told_from_the_first_revision(self):
+        form = {"base": 1, "op": "set", "path": "p6.bond", "text": "out"}
+        self.client.post(f"{self.at}/edit", form)
+        page = flat(self.client.get(f"{self.at}/report?reader=inspector").content)
+        self.assertIn("<h3>Mended</h3>", page)
+        self.assertIn("Loft studio", page.split("<h3>Mended</h3>")[1].split("<h3>Stands")[0])
+        self.assertIn("It is mended", flat(self.client.get(f"{self.at}/owner").content))
+        self.assertTrue(slots_of(self.job.latest.site))
