@@ -149,14 +149,16 @@ class WithoutSignal(Phone):
         expect(self.waiting(page)).to_have_count(1)
         self.number(page, "0.28")
         expect(self.waiting(page)).to_have_count(2)
-        page.context.set_offline(False)
         mate = person("robin")
         self.job.crew.add(mate)
+        page.goto("about:blank")  # the page is closed before the signal is back
+        page.context.set_offline(False)
         page.context.clear_cookies()  # the session has ended
         self.sign_in(page, "robin")
         page.goto(self.at(self.log))
         expect(self.waiting(page).first).to_contain_text("waits for wren to sign in")
         self.assertEqual(LoggedReading.objects.count(), 0)
+        page.goto("about:blank")
         page.context.clear_cookies()
         self.sign_in(page)
         page.goto(self.at(self.log))
