@@ -93,5 +93,5 @@ def _loop(solved: SolvedSite, f: Finding) -> FaultStudy | None:
 def _picture(solved: SolvedSite, loop: FaultStudy | None) -> str:
     href = dict.fromkeys([*solved.site.elements(), "prove"], "")
     view = MapView(solved.study, loop or next(iter(solved.study.loops.values()), None), href)
-    drawn = map_scene(view).svg(links=False)
+    drawn = map_scene(view).svg(links=False, words=False)  # no figures at a kitchen table
     return mark_safe(drawn)  # noqa: S308 - Scene escapes every text

@@ -110,7 +110,7 @@ def _print(html: str, base: str) -> tuple[bytes, list[str]]:
     log.addHandler(heard)
     try:
         made = HTML(string=html, base_url=base, url_fetcher=_fetcher(base))
-        return bytes(made.write_pdf(font_config=_fonts())), heard.warnings
+        return bytes(made.write_pdf(font_config=_fonts(), pdf_tags=True)), heard.warnings
     finally:
         log.removeHandler(heard)
 

@@ -48,6 +48,8 @@ READERS = {
              ("place", "directory", "circuits", "readings", "photographs", "assumptions",
               "cautions")),
 }  # fmt: skip
+#: The workings that a verdict rests on; the others are on the screen.
+IN_ANNEX = ("lowest_a", "loop_ohm", "opens", "heat", "touch")
 SIZES = {"letter": "Letter", "A4": "A4"}
 
 
@@ -291,7 +293,8 @@ def _annex(solved: SolvedSite) -> tuple[Annex, ...]:
     for fault in solved.study.loops.values():
         rows = tuple(
             (working.title, tuple(s.text for s in working.steps()))
-            for working in fault.workings.values()
+            for key, working in fault.workings.items()
+            if key in IN_ANNEX
         )
         found.append(Annex(fault.place_name, rows))
     return tuple(found)
