@@ -84,6 +84,7 @@ INSTALLED_APPS = [
     "justloop.log",
     "justloop.planning",
     "justloop.signing",
+    "justloop.learn",
 ]
 MIDDLEWARE = [
     "justloop.logs.RequestId",

@@ -8,6 +8,8 @@ from .accounts import views as accounts
 from .firm import views as firm
 from .jobs import crew, shelves
 from .jobs import views as jobs
+from .learn import rounds
+from .learn import views as learn
 from .log import offline, queued
 from .planning import dates, money
 from .planning import own as own_forms
@@ -42,6 +44,15 @@ urlpatterns = [
     path("firm/log", people.log, name="log"),
     path("field/ready", queued.ready, name="field-ready"),
     path("sw.js", offline.worker, name="service-worker"),
+    path("learn", learn.learn, name="learn"),
+    path("learn/try/<slug:key>", learn.attempt, name="learn-try"),
+    path("learn/sizes/<slug:topic>", learn.sizes, name="learn-sizes"),
+    path("learn/lessons/<int:number>", learn.lesson, name="lesson"),
+    path("learn/known", learn.known, name="known"),
+    path("learn/known.csv", learn.known_csv, name="known-csv"),
+    path("learn/rounds", rounds.begin_round, name="begin-round"),
+    path("learn/rounds/<int:number>", rounds.show_round, name="round"),
+    path("learn/rounds/<int:number>/play", rounds.play, name="play"),
     path("verify", signing.verify, name="verify"),
     path("prices.csv", money.prices_csv, name="prices-csv"),
     path("procedures/<slug:key>.yaml", own_forms.form_out, name="form-out"),

@@ -22,7 +22,7 @@ from made_site import made_site
 #: A stage answers in its first screens; what is more is folded. CSS px at the laptop, the phone.
 TALLEST = {True: 1540, False: 3000}
 STAGES = ("survey", "service", "panels", "earth", "buildings", "array", "prove", "fix", "plan",
-          "readings")  # fmt: skip
+          "readings", "sign")  # fmt: skip
 
 #: Every line of visible text with its box and its card; pairs that meet, and those that leave.
 TEXTS = """() => {
@@ -96,6 +96,8 @@ class EveryView(BrowserCase):
                           "array?q=splice2s1", *self.of_the_log(job, owner),
                           *self.of_the_plan(job)]  # fmt: skip
                 self.addresses += [f"/jobs/{job.pk}/{part}" for part in shown]
+        self.addresses += ["/learn", "/learn/try/one-ohm", "/learn/sizes/egc?seed=7",
+                           "/learn/known", "/learn/lessons/1", "/verify"]  # fmt: skip
         self.main_job = self.addresses[0].split("/")[2]
 
     def of_the_log(self, job, owner):
@@ -121,7 +123,8 @@ class EveryView(BrowserCase):
         Remark.objects.create(visit=visit, text="Photo of each rod", rests_on="local", place="p6")
         JobDate.objects.create(job=job, kind="outage", day=visit.day)
         shown = [f"plan?show={s}" for s in ("service", "parts", "dates", "visits")]
-        return [*shown, f"work/{work.pk}", f"visits/{visit.pk}"]
+        handed = ("report?reader=inspector&skip=annex", "report?reader=owner", "owner")
+        return [*shown, f"work/{work.pk}", f"visits/{visit.pk}", *handed]
 
     def look(self, viewport):
         page = self.open(viewport)

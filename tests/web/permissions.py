@@ -94,6 +94,15 @@ RULES = {
     "bundle": Rule(_SEE),
     "owner-walk": Rule(_SEE),
     "verify": Rule(_PERSON, _PERSON),
+    "learn": Rule(_PERSON),
+    "learn-try": Rule(_PERSON, _PERSON),
+    "learn-sizes": Rule(_PERSON, _PERSON),
+    "lesson": Rule(_PERSON),
+    "known": Rule(_PERSON),
+    "known-csv": Rule(_PERSON),
+    "begin-round": Rule(post=_PERSON),
+    "round": Rule(),
+    "play": Rule(),
     "readings-file": Rule(post=_EDIT),
     "read-back": Rule(_SEE),
     "instruments": Rule(post=_EDIT),
@@ -149,6 +158,12 @@ def addresses(job) -> dict[str, str]:
                 arguments["number"] = (job.works.first() or a_work(job)).pk
             if one.name in ("visit", "visit-form"):
                 arguments["number"] = (job.visits.first() or a_visit(job)).pk
+            if one.name == "learn-try":
+                arguments["key"] = "one-ohm"
+            if one.name == "learn-sizes":
+                arguments["topic"] = "egc"
+            if one.name == "lesson":
+                arguments["number"] = 1
             if one.name == "bundle":
                 arguments["number"] = (job.signed.first() or a_bundle(job)).pk
             if one.name == "form-out":

@@ -82,7 +82,7 @@ class CircuitLine:
 
 
 @dataclass(frozen=True)
-class SizeLine:
+class ReportSize:
     """A conductor: needed against installed, with its section."""
 
     place: str
@@ -129,7 +129,7 @@ class ReportPage:
     open: tuple[Found, ...]
     aside: tuple[tuple[str, str], ...]
     circuits: tuple[CircuitLine, ...]
-    sizes: tuple[SizeLine, ...]
+    sizes: tuple[ReportSize, ...]
     electrodes: tuple[tuple[str, str], ...]
     readings: tuple[LogRow, ...]
     slots: tuple[PaperSlot, ...]
@@ -242,14 +242,14 @@ def _circuits(solved: SolvedSite, rows: tuple[LogRow, ...]) -> tuple[CircuitLine
     return tuple(found)
 
 
-def _sizes(solved: SolvedSite, names: dict[str, str]) -> tuple[SizeLine, ...]:
+def _sizes(solved: SolvedSite, names: dict[str, str]) -> tuple[ReportSize, ...]:
     found = []
     for path, row in solved.sizes.items():
         element = getattr(path, "element", str(path))
         state = "meets" if row.meets else "not known" if row.meets is None else "too small"
         installed = f"{row.installed} {row.installed_material}" if row.installed else ""
         steps = [s for s in row.working.steps() if s.source]
-        found.append(SizeLine(names.get(element, ""), row.label,
+        found.append(ReportSize(names.get(element, ""), row.label,
                               f"{row.needed} {row.needed_material}", installed, state,
                               steps[-1].source if steps else ""))  # fmt: skip
     return tuple(found)

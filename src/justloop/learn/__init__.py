@@ -1,0 +1,1 @@
+"""Learn: experiments, hidden defects, sizes; what each person knows, and what comes back."""

@@ -1,0 +1,38 @@
+"""Learn by doing: experiments, hidden defects, questions of sizes, what comes back when."""
+
+from .experiment import (
+    Experiment,
+    Outcome,
+    before,
+    edits_of_experiment,
+    experiments,
+    outcome,
+    read_experiments,
+)
+from .hidden import GRADES, HiddenPlace, Par, cost_of, hidden_place, is_named, par_of
+from .measure import Measured
+from .questions import SizeQuestion, question, topics
+from .repeat import BOXES, next_box
+
+__all__ = [
+    "BOXES",
+    "GRADES",
+    "Experiment",
+    "HiddenPlace",
+    "Measured",
+    "Outcome",
+    "Par",
+    "SizeQuestion",
+    "before",
+    "cost_of",
+    "edits_of_experiment",
+    "experiments",
+    "hidden_place",
+    "is_named",
+    "next_box",
+    "outcome",
+    "par_of",
+    "question",
+    "read_experiments",
+    "topics",
+]

@@ -1,0 +1,91 @@
+"""Tables and sizes: questions made from the rules, their answers computed, with the working."""
+
+import random
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from .. import sizing
+from ..tables import size_name, sizes
+from ..working import Working
+
+EDITION = 2023
+
+
+@dataclass(frozen=True)
+class SizeQuestion:
+    """A question of one seed: its topic, the options, the right one, the working."""
+
+    topic: str
+    ask: str
+    options: tuple[str, ...]
+    right: str
+    working: tuple[str, ...]
+
+
+def question(topic: str, seed: int) -> SizeQuestion:
+    """The same for the same topic and seed. KeyError for a topic that is none."""
+    rng = random.Random(f"{topic} {seed}")  # noqa: S311 - a game's dice
+    ask, found = _TOPICS[topic][1](rng)
+    right = str(found.value)
+    return SizeQuestion(topic, ask, _options(right, rng), size_name(right),
+                        tuple(s.text for s in found.steps()))  # fmt: skip
+
+
+def topics() -> dict[str, str]:
+    """Each topic with its words."""
+    return {key: words for key, (words, _) in _TOPICS.items()}
+
+
+def _options(right: str, rng: random.Random) -> tuple[str, ...]:
+    """The right one among its neighbours of the table, smallest first."""
+    ladder = list(sizes())
+    at = ladder.index(right)
+    near = [n for n in range(at - 3, at + 4) if 0 <= n < len(ladder) and n != at]
+    chosen = sorted([at, *rng.sample(near, 3)])
+    return tuple(size_name(ladder[n]) for n in chosen)
+
+
+def _egc(rng: random.Random) -> tuple[str, Working]:
+    amps = rng.choice((15, 20, 30, 40, 60, 100, 200, 300, 400))
+    return f"Copper EGC behind a {amps} A breaker?", sizing.smallest_egc(amps)
+
+
+def _gec(rng: random.Random) -> tuple[str, Working]:
+    line = rng.choice(("4", "2", "1/0", "2/0", "3/0", "4/0", "350"))
+    return (f"Copper electrode conductor to the water pipe, service of {size_name(line)} copper?",
+            sizing.smallest_gec(line, "copper", edition=EDITION))  # fmt: skip
+
+
+def _cap(rng: random.Random) -> tuple[str, Working]:
+    kind, words = rng.choice((("rod", "a rod"), ("concrete", "footing steel")))
+    line = rng.choice(("3/0", "4/0", "250", "350"))
+    return (f"Copper electrode conductor to {words} only, service of {size_name(line)} copper?",
+            sizing.smallest_gec(line, "copper", electrode=kind, edition=EDITION))  # fmt: skip
+
+
+def _jumper(rng: random.Random) -> tuple[str, Working]:
+    line = rng.choice(("4", "2", "2/0", "4/0", "350"))
+    return (f"Copper main bonding jumper, service of {size_name(line)} copper?",
+            sizing.main_bonding_jumper(line, "copper", edition=EDITION))  # fmt: skip
+
+
+def _line(rng: random.Random) -> tuple[str, Working]:
+    amps, column = rng.choice((15, 20, 30, 40, 50, 60, 70, 100)), rng.choice((60, 75))
+    return (f"Copper wire for {amps} A in the {column} °C column?",
+            sizing.smallest_line(amps, "copper", column))  # fmt: skip
+
+
+def _neutral(rng: random.Random) -> tuple[str, Working]:
+    line = rng.choice(("2", "1/0", "2/0", "4/0"))
+    return (f"Least copper neutral of a service of {size_name(line)} copper?",
+            sizing.smallest_neutral(line, "copper", edition=EDITION))  # fmt: skip
+
+
+_TOPICS: dict[str, tuple[str, Callable[[random.Random], tuple[str, Working]]]] = {
+    "egc": ("Equipment grounding conductor", _egc),
+    "gec": ("Electrode conductor", _gec),
+    "gec-cap": ("Electrode conductor, capped", _cap),
+    "jumper": ("Main bonding jumper", _jumper),
+    "line": ("Wire by its column", _line),
+    "neutral": ("Service neutral", _neutral),
+}
