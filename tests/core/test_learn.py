@@ -78,13 +78,14 @@ class Hidden(unittest.TestCase):
 
     def test_the_diagnosis_finds_most_in_the_given_minutes(self):
         found = []
-        for seed in range(12):
-            place = hidden_place(seed, 1)
-            first = next(d.element for d in place.hidden)
-            par = par_of(place, first)
+        rounds = [(s, g) for g in (1, 2) for s in range(6)] + [(1, 3), (2, 3)]
+        for seed, grade in rounds:
+            place = hidden_place(seed, grade)
+            circuits = [d.element for d in place.hidden if d.element.startswith("c")]
+            par = par_of(place, circuits[0] if circuits else place.site.circuits[0].id)
             self.assertLessEqual(par.minutes, place.minutes)
             found.append(par.named)
-        self.assertGreaterEqual(sum(found), 11, found)
+        self.assertGreaterEqual(sum(found), len(found) - 1, found)
 
     def test_naming_needs_all_of_it(self):
         place = hidden_place(3, 3)

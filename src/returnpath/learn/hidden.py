@@ -18,7 +18,7 @@ from ..site import Electrode as Rod
 from ..study import study
 
 #: Grade → (defects, minutes).
-GRADES = {1: (1, 30), 2: (1, 40), 3: (2, 60)}
+GRADES = {1: (1, 30), 2: (1, 40), 3: (2, 80)}
 MINUTES = {"loop": 2, "loop-ln": 2, "ng": 2, "ln": 2, "lg": 2, "lamps": 1, "step-ng": 3,
            "step-drop": 3, "step-leg": 4, "step-clamp": 5, "clamp": 5, "r2": 6,
            "r1r2": 6}  # fmt: skip
@@ -138,24 +138,55 @@ class Par:
 
 
 def par_of(place: HiddenPlace, first: str) -> Par:
-    """Begin with the loop at ``first``, then read what the diagnosis proposes, while minutes
-    last."""
+    """Begin with the loop at ``first``, then read what the diagnosis proposes, while minutes last.
+    Where more than one thing is hidden: every loop first, panel by panel, as a person would walk;
+    what is found is taken as known, and the readings are looked at again without it."""
+    ahead = [("loop", first)]
+    if len(place.hidden) > 1:
+        ahead += _walk(place, first)
     given: list[Given] = []
-    spent, was = 0, ""
-    step = ("loop", first)
-    named = False
-    while True:
+    keys: list[str] = []
+    spent, was, ready, site = 0, "", place.ready, place.site
+    while ahead:
+        step = ahead.pop(0)
         cost = cost_of(place, *step, was)
         if spent + cost > place.minutes:
             break
         spent, was = spent + cost, step[1]
         given.append(Given(*step, place.meter.read(*step)))
-        found = place.ready.diagnose(given)
-        named = is_named(place, [found.candidates[0].key], found.candidates[0].same)
-        if found.next_reading is None or (named and found.candidates[0].share > 0.8):
-            break
-        step = found.next_reading.kind, found.next_reading.place
-    return Par(tuple(given), spent, named)
+        if ahead:
+            continue
+        found = ready.diagnose(given)
+        best = found.candidates[0]
+        if best.share > SURE and best.kind != "none":
+            keys += [best.key, *best.same]
+            if is_named(place, keys):
+                break
+            for edit in edits_of(site, best.defect):
+                site = apply(site, edit)
+            ready = Diagnoser(study(site))
+            found = ready.diagnose(given)
+        if found.next_reading is not None:
+            ahead.append((found.next_reading.kind, found.next_reading.place))
+        elif len(place.hidden) > 1:
+            ahead += _unread(place, given)[:1]
+    return Par(tuple(given), spent, is_named(place, keys))
+
+
+SURE = 0.8
+
+
+def _unread(place: HiddenPlace, given: Sequence[Given]) -> list[tuple[str, str]]:
+    """What is not read yet of the neutrals: a loop sees only hot and ground."""
+    read = {(g.kind, g.place) for g in given}
+    return [("loop-ln", c.id) for c in place.site.circuits if ("loop-ln", c.id) not in read]
+
+
+def _walk(place: HiddenPlace, first: str) -> list[tuple[str, str]]:
+    """The loops of the other circuits, those of the same panel first."""
+    here = _panel(place, first)
+    others = [c for c in place.site.circuits if c.id != first]
+    return [("loop", c.id) for c in sorted(others, key=lambda c: c.panel != here)]
 
 
 def is_named(place: HiddenPlace, keys: Sequence[str], same: Sequence[str] = ()) -> bool:
