@@ -10,7 +10,10 @@ from .trouble import answer
 
 MOST = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
 #: Photographs may be larger: one after another, and the form around them.
-MOST_PHOTOS, PHOTOS = 50_000_000, re.compile(r"/jobs/\d+/(?:photos/add|visits/\d+/do)|/verify")
+MOST_PHOTOS, PHOTOS = (
+    50_000_000,
+    re.compile(r"/jobs/\d+/(?:photos/add|visits/\d+/do)|/verify|/jobs/open"),
+)
 
 
 class BodyLimit:

@@ -69,7 +69,12 @@ class Learn(TestCase):
         self.assertIn("Say 1", self.post(play, do="say"))
         place = hidden_place(12, 1)
         page = self.post(play, do="say", claim=place.hidden[0].key)
-        self.assertIn("Found.", page)
+        self.assertIn("Named. Mend it, and prove it", page)
+        other = next(c.id for c in place.site.circuits if c.id != place.hidden[0].element)
+        page = self.post(play, do="read", kind="loop", place=other)
+        self.assertIn("Prove it where it was wrong", page)
+        page = self.post(play, do="read", kind="loop", place=place.hidden[0].element)
+        self.assertIn("Found, mended, proven.", page)
         self.assertIn("The engine, from the first circuit:", page)
         self.assertIn("This round has ended", self.post(play, do="read", kind="loop", place="c10"))
 

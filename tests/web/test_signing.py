@@ -6,6 +6,7 @@ import stat
 from django.core.files.uploadedfile import SimpleUploadedFile
 from pypdf import PdfReader
 
+from justloop.jobs.models import Job
 from justloop.log.models import SlotNote
 from justloop.signing.firm_key import key_path
 from justloop.signing.models import SignOff
@@ -16,7 +17,7 @@ from returnpath.seal import open_bundle, verify_bundle
 from returnpath.site import loads
 
 from .people import flat, job_of, printed
-from .test_log_work import LogCase
+from .test_log_work import LogCase, picture
 
 REASON = "The owner moves in on Friday; the rest is done next week."
 
@@ -78,6 +79,27 @@ class Signing(SignCase):
         answer = self.client.post("/verify", {"file": SimpleUploadedFile("b.zip", bytes(broken))})
         self.assertNotContains(answer, "Whole: every byte")
         self.assertEqual(self.client.post("/verify", {}).status_code, 200)
+
+    def test_a_bundle_opens_elsewhere_with_its_readings_and_photographs(self):
+        entry = {"stage": "readings", "text": "kitchen loop 0.3", "simulated": "1"}
+        self.client.post(f"/jobs/{self.clean.pk}/readings/add", entry)
+        photo = SimpleUploadedFile("a.jpg", picture(), "image/jpeg")
+        entry = {"stage": "readings", "slot": "bond:p4", "photo": photo}
+        self.client.post(f"/jobs/{self.clean.pk}/photos/add", entry)
+        self.sign(self.clean)
+        kept = self.clean.signed.get()
+        data = bundle_path(kept.bundle).read_bytes()
+        file = SimpleUploadedFile("Clean House.zip", data)
+        answer = self.client.post("/jobs/open", {"file": file}, follow=True)
+        self.assertContains(answer, "Read in: 1 readings, 1 photographs")
+        job = Job.objects.order_by("pk").last()
+        self.assertEqual(job.latest.site, self.clean.latest.site)
+        self.assertTrue(job.readings.get().simulated)
+        self.assertEqual(job.photos.get().slot, "bond:p4")
+        for wrong in (b"PK", data[:200]):
+            file = SimpleUploadedFile("b.zip", wrong)
+            answer = self.client.post("/jobs/open", {"file": file}, follow=True)
+            self.assertContains(answer, "no bundle")
 
     def test_a_later_change_is_unsigned_and_shown(self):
         self.sign(self.clean)

@@ -34,6 +34,7 @@ class Round(models.Model):
     readings = models.JSONField(default=list)
     spent = models.PositiveIntegerField(default=0)
     said = models.CharField(max_length=80, blank=True)
+    named = models.BooleanField(default=False)
     end = models.CharField(max_length=12, blank=True)  # "", right, wrong, shock, time
     at = models.DateTimeField(default=timezone.now)
 

@@ -76,8 +76,8 @@ def show_round(request, number: int):
         one, place.minutes - one.spent, place.minutes, _rows(place, one, names),
         tuple((i, names[i]) for i in readable),
         tuple((k, f"{reading_kinds()[k].label}, {m} min") for k, m in MINUTES.items()),
-        _claims(place) if not done else (), len(place.hidden),
-        tuple(_named(place, d) for d in place.hidden) if done else (),
+        _claims(place) if not done and not one.named else (), len(place.hidden),
+        tuple(_named(place, d) for d in place.hidden) if done or one.named else (),
         f"{len(par.readings)} readings, {par.minutes} min" + ("" if par.named else ", not sure")
         if par else "",
         one.said,
@@ -128,21 +128,36 @@ def _play(request, one: Round, place: HiddenPlace) -> None:
         raise BadInput("This round has ended.")
     if post.get("do") == OPEN_IT:
         one.end = "shock"
-    elif post.get("do") == "say":
+    elif post.get("do") == "say" and not one.named:
         claims = dict(_claims(place))
         said = [k for k in post.getlist("claim") if k in claims][:3]
         if len(said) != len(place.hidden):
             raise BadInput(f"Say {len(place.hidden)}: that many are hidden.")
         one.said = "; ".join(claims[k] for k in said)[:80]
-        one.end = "right" if is_named(place, said) else "wrong"
+        one.end = "" if is_named(place, said) else "wrong"
+        one.named = not one.end
     else:
         _read(one, place, str(post.get("kind", ""))[:20], str(post.get("place", ""))[:12])
     one.save()
 
 
+def _prove(one: Round, place: HiddenPlace, kind: str, at: str) -> None:
+    """It is mended: one reading where it was wrong, that fits, ends the round."""
+    wrong = {d.element for d in place.hidden}
+    circuit = place.site.elements().get(at)
+    if at not in wrong and getattr(circuit, "panel", None) not in wrong:
+        raise BadInput("Prove it where it was wrong, or at a circuit behind it.")
+    value = place.mended.read(kind, at)
+    one.readings = [*one.readings, [kind, at, value, cost_of(place, kind, at, "")]]
+    one.end = "right"
+
+
 def _read(one: Round, place: HiddenPlace, kind: str, at: str) -> None:
     if kind not in MINUTES or at not in place.site.elements():
         raise BadInput("Choose what to read, and where.")
+    if one.named:  # no clock runs while a thing is mended
+        _prove(one, place, kind, at)
+        return
     was = one.readings[-1][1] if one.readings else ""
     cost = cost_of(place, kind, at, was)
     if one.spent + cost > place.minutes:

@@ -128,7 +128,7 @@ def attempt(request, key: str):
         raise Http404
     chosen = request.POST.get("say", "")[:20] if request.method == "POST" else ""
     said: tuple[str, ...] = ()
-    site, back_in = before(), 0
+    site, back_in = before(one), 0
     right = chosen == one.right
     if chosen in one.options:
         found = outcome(one)

@@ -10,12 +10,15 @@ from returnpath.plan.procedure import cautions
 from returnpath.readings import expected_loop
 from returnpath.rules import Finding, all_checks
 from returnpath.site import name_of
+from returnpath.site.plan import plan_of
+from returnpath.site.roof import name_of_joint
 from returnpath.study import FaultStudy
 from returnpath.vocabulary import GRAVE, Level
 from returnpath.working import figures
 
 from ..address import Address
 from ..drawing.map import MapView, map_scene, worst_of
+from ..drawing.plan import PlanView, plan_scene
 from ..jobs.models import Job
 from ..planning.models import Remark
 from ..signing.firm_key import public_key
@@ -131,6 +134,8 @@ class ReportPage:
     circuits: tuple[CircuitLine, ...]
     sizes: tuple[ReportSize, ...]
     electrodes: tuple[tuple[str, str], ...]
+    plan: str
+    joints: tuple[tuple[str, str], ...]
     readings: tuple[LogRow, ...]
     slots: tuple[PaperSlot, ...]
     corrections: tuple[Remark, ...]
@@ -174,6 +179,7 @@ def report_page(job: Job, reader: str, skip: frozenset[str], size: str) -> Repor
         circuits=_circuits(solved, rows) if "circuits" in parts else (),
         sizes=_sizes(solved, names) if "sizes" in parts else (),
         electrodes=_electrodes(solved) if "electrodes" in parts else (),
+        plan=_plan(solved) if "electrodes" in parts else "", joints=_joints(site),
         readings=rows if "readings" in parts else (),
         slots=paper_slots(job, site) if "photographs" in parts else (),
         corrections=tuple(Remark.objects.filter(visit__job=job).select_related("visit")),
@@ -267,6 +273,27 @@ def _electrodes(solved: SolvedSite) -> tuple[tuple[str, str], ...]:
         state = {"yes": "bonded", "no": "not bonded"}.get(m.bonded or "", "bond not known")
         found.append((name_of(m), f"{state}{f', {m.bond_size}' if m.bond_size else ''}"))
     return tuple(found)
+
+
+def _plan(solved: SolvedSite) -> str:
+    """The plan to scale, where somebody placed something; nothing else is drawn as if it were."""
+    site = solved.site
+    placed = [e for e in (*site.electrodes, *site.buildings) if e.east_ft is not None]
+    if not placed:
+        return ""
+    scene, _ = plan_scene(PlanView(site, plan_of(site), dict.fromkeys(site.elements(), ""), {}, ""))
+    return mark_safe(scene.svg(paper=True, links=False))  # noqa: S308 - Scene escapes every text
+
+
+def _joints(site) -> tuple[tuple[str, str], ...]:
+    """What is said against joints of arrays."""
+    arrays = {a.id: name_of(a) for a in site.arrays}
+    return tuple(
+        (f"{arrays[j.on.element]}: {name_of_joint(j.on.part)}",
+         "open" if j.open == "yes" else f"{j.ohm:g} Ω" if j.ohm else str(j.hardware or "noted"))
+        for j in site.joints
+        if j.on.element in arrays
+    )  # fmt: skip
 
 
 def _assumptions(solved: SolvedSite, names: dict[str, str]) -> tuple[tuple[str, str, str], ...]:

@@ -11,6 +11,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
+from returnpath.seal import open_bundle
 from returnpath.site import dumps, dumps_practice, loads, write_csv
 
 from ..accounts import audit
@@ -23,10 +24,11 @@ from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Job
 from ..pages import show
+from ..signing.opening import from_bundle
 from ..solved import solve
 from . import prove, side_by_side
 
-MOST_BYTES = 2_000_000
+MOST_BYTES, MOST_BUNDLE = 2_000_000, 50_000_000
 
 
 def _attached(body: str, kind: str, name: str) -> HttpResponse:
@@ -72,9 +74,12 @@ def open_file(request):
     try:
         if upload is None:
             raise BadInput("Choose a job file first.")
-        if upload.size > MOST_BYTES:
-            raise BadInput("A job file is at most 2 MB.")
-        site = loads(upload.read().decode("utf-8-sig", "replace"))
+        is_bundle = upload.name.lower().endswith(".zip")
+        if upload.size > (MOST_BUNDLE if is_bundle else MOST_BYTES):
+            raise BadInput("A job file is at most 2 MB, a bundle at most 50.")
+        data = upload.read()
+        held = open_bundle(data)[1] if is_bundle else {"job.json": data}
+        site = loads(held.get("job.json", b"").decode("utf-8-sig", "replace"))
         solve(site)  # before the write lock, however long it takes
     except BadInput as error:
         messages.error(request, error.sentence)
@@ -82,7 +87,13 @@ def open_file(request):
     title = " ".join(upload.name.rsplit(".", 1)[0].replace("-", " ").split())[:80] or "Job"
     with transaction.atomic():
         job = Job.objects.create(name=title[:1].upper() + title[1:], owner=request.user)
-        revisions.start(job, site, request.user, "Read from a job file")
+        said = "Read from a bundle" if is_bundle else "Read from a job file"
+        revisions.start(job, site, request.user, said)
+    if is_bundle:
+        try:
+            messages.info(request, from_bundle(job, request.user, held))
+        except BadInput as error:
+            messages.error(request, f"The job was read; {error.sentence}")
     return redirect(job_address(job, stage="survey"))
 
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from ..errors import BadInput
 from ..rules import pairs
-from ..site import Add, Edit, Installation, Remove, Set, apply
+from ..site import Add, Edit, Installation, Remove, Set, apply, loads
 from ..working import figures
 from .measure import Measured
 
@@ -51,6 +51,7 @@ class Experiment(BaseModel):
     options: dict[str, str] = Field(min_length=2, max_length=5)
     right: str
     done: str = Field(max_length=300)
+    place: Literal["clean", "pebblewick"] = "clean"
     edits: list[dict[str, Any]] = Field(max_length=12)
     circuit: str = Field(max_length=12)
     measures: list[Measure] = Field(min_length=1, max_length=6)
@@ -101,9 +102,12 @@ def experiments() -> dict[str, Experiment]:
     return {e.key: e for e in read_experiments(text)}
 
 
-def before() -> Installation:
-    """The clean place that every experiment begins from."""
-    return pairs.base()
+def before(experiment: Experiment) -> Installation:
+    """The place that an experiment begins from: the clean one, or the demo's cottage."""
+    if experiment.place == "clean":
+        return pairs.base()
+    example = resources.files("returnpath") / "examples" / f"{experiment.place}.json"
+    return loads(example.read_text("utf-8"))
 
 
 def edits_of_experiment(experiment: Experiment) -> tuple[Edit, ...]:
@@ -124,7 +128,7 @@ def _edit(one: Mapping[str, Any]) -> Edit:
 
 def outcome(experiment: Experiment) -> Outcome:
     """Do it: the same network as everywhere."""
-    site = before()
+    site = before(experiment)
     for edit in edits_of_experiment(experiment):
         site = apply(site, edit)
     measured = Measured(site)

@@ -49,6 +49,7 @@ class Measured:
             "through": self._through, "share": self._share, "touch": self._touch,
             "load": self._load, "volts": self._volts, "leg": self._leg, "tester": self._tester,
             "person": self._person, "earth": self._earth, "hand": self._hand,
+            "array": self._array, "array-times": self._array_times,
             "heavier": self._heavier, "lighter": self._lighter,
         }  # fmt: skip
         found = known.get(parts[0] if parts else "")
@@ -56,7 +57,14 @@ class Measured:
             if found is None:
                 raise BadInput(f"“{words}” measures nothing.")
             return found(*parts[1:])
-        except (KeyError, TypeError, IndexError, ZeroDivisionError, ValueError) as error:
+        except (
+            KeyError,
+            TypeError,
+            IndexError,
+            ZeroDivisionError,
+            ValueError,
+            StopIteration,
+        ) as error:
             raise BadInput(f"“{words}” cannot be measured here: {error}.") from None
 
     def _drive(self, circuit: str) -> tuple[Net, complex, complex]:
@@ -110,6 +118,15 @@ class Measured:
 
     def _lighter(self, panel: str) -> float:
         return max(self._legs(panel))
+
+    def _array(self, array: str) -> float:
+        return next(a.fault_a for a in self.study.arrays if a.array == array)
+
+    def _array_times(self, array: str) -> float:
+        site = self.study.assumed.site
+        element = next(a for a in site.arrays if a.id == array)
+        rating = element.device_a or site.circuit(str(element.circuit)).breaker.rating_a
+        return self._array(array) / float(rating or 1)
 
     def _load(self, branch: str) -> float:
         net = self._nets.loaded

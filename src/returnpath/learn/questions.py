@@ -81,8 +81,15 @@ def _neutral(rng: random.Random) -> tuple[str, Working]:
             sizing.smallest_neutral(line, "copper", edition=EDITION))  # fmt: skip
 
 
+def _upsized(rng: random.Random) -> tuple[str, Working]:
+    amps, line = rng.choice(((20, "10"), (20, "8"), (30, "8"), (30, "6"), (60, "2"), (40, "4")))
+    return (f"Copper EGC behind a {amps} A breaker whose hot wires were upsized to"
+            f" {size_name(line)}?", sizing.smallest_egc(amps, line=line))  # fmt: skip
+
+
 _TOPICS: dict[str, tuple[str, Callable[[random.Random], tuple[str, Working]]]] = {
     "egc": ("Equipment grounding conductor", _egc),
+    "egc-upsized": ("EGC of an upsized run", _upsized),
     "gec": ("Electrode conductor", _gec),
     "gec-cap": ("Electrode conductor, capped", _cap),
     "jumper": ("Main bonding jumper", _jumper),
