@@ -108,6 +108,28 @@ class Questions(unittest.TestCase):
                     self.assertEqual(one, question(topic, seed))
         self.assertEqual({question("egc", s).right for s in range(60)} & {"10 AWG"}, {"10 AWG"})
 
+    def test_a_buildings_question_is_answered_by_its_facts(self):
+        rights = set()
+        for seed in range(60):
+            one = question("building", seed)
+            rights.add(one.right)
+            three = "three wires" in one.ask
+            old = int(one.ask.split("run in ")[1][:4]) < 2008
+            broken = "a metal pipe joins" in one.ask or "there is ground" in one.ask
+            broken = broken or "neutral 12" in one.ask
+            bonded = "is bonded" in one.ask
+            expected = (
+                "Four wires were asked for when it was run" if three and not old
+                else "It may not remain: run an EGC first" if three and broken
+                else "It may remain; bars together there" if three
+                else "Take the bond out over there" if bonded
+                else "It needs an electrode of its own" if "no electrode" in one.ask
+                else "Nothing: it is as it should be"
+            )  # fmt: skip
+            with self.subTest(seed=seed, ask=one.ask):
+                self.assertEqual(one.right, expected)
+        self.assertEqual(len(rights), 6)
+
     def test_what_is_wrong_comes_back_at_once_and_what_is_known_late(self):
         box, days = 0, []
         for _ in range(5):

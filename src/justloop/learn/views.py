@@ -34,7 +34,8 @@ LESSONS = (
     ("Which way home", ("goes-to-earth", "least-resistance", "rod-clears", "no-main-bond",
                         "one-ohm", "breaker-protects"), ("egc",)),
     ("One bond, no more", ("bonding-twice", "subpanel-screw", "screw-proves", "same-anyway",
-                           "spare-neutral", "bootleg-neutral-lost"), ("jumper", "neutral")),
+                           "spare-neutral", "bootleg-neutral-lost"),
+     ("jumper", "neutral", "building")),
     ("Prove it", ("tester-proves", "shows-nothing", "main-off", "white-never-hot",
                   "gfci-no-ground", "double-breaker"), ("gec", "gec-cap")),
 )  # fmt: skip
@@ -177,7 +178,7 @@ def sizes(request, topic: str):
         int(text) if text.isdecimal() and len(text) < 7 else random.SystemRandom().randrange(9999)
     )
     one = question(topic, seed)
-    chosen = request.POST.get("say", "")[:40] if request.method == "POST" else ""
+    chosen = request.POST.get("say", "")[:80] if request.method == "POST" else ""
     if chosen in one.options:
         keep_answer(request.user, "size", topic, chosen == one.right)
     page = SizesPage(

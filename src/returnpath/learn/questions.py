@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from .. import sizing
 from ..tables import size_name, sizes
 from ..working import Working
+from .outbuildings import ANSWERS, outbuilding
 
 EDITION = 2023
+BUILDING = "building"
 
 
 @dataclass(frozen=True)
@@ -25,6 +27,9 @@ class SizeQuestion:
 def question(topic: str, seed: int) -> SizeQuestion:
     """The same for the same topic and seed. KeyError for a topic that is none."""
     rng = random.Random(f"{topic} {seed}")  # noqa: S311 - a game's dice
+    if topic == BUILDING:
+        told = outbuilding(rng)
+        return SizeQuestion(topic, told.ask, tuple(ANSWERS.values()), told.right, told.working)
     ask, found = _TOPICS[topic][1](rng)
     right = str(found.value)
     return SizeQuestion(topic, ask, _options(right, rng), size_name(right),
@@ -33,7 +38,9 @@ def question(topic: str, seed: int) -> SizeQuestion:
 
 def topics() -> dict[str, str]:
     """Each topic with its words."""
-    return {key: words for key, (words, _) in _TOPICS.items()}
+    return {key: words for key, (words, _) in _TOPICS.items()} | {
+        BUILDING: "A separate building (250.32)"
+    }
 
 
 def _options(right: str, rng: random.Random) -> tuple[str, ...]:
@@ -81,6 +88,14 @@ def _neutral(rng: random.Random) -> tuple[str, Working]:
             sizing.smallest_neutral(line, "copper", edition=EDITION))  # fmt: skip
 
 
+def _building_gec(rng: random.Random) -> tuple[str, Working]:
+    line = rng.choice(("6", "4", "2", "1/0", "2/0"))
+    return (f"Copper electrode conductor to the footing steel of a building whose feeder is"
+            f" {size_name(line)} copper?",
+            sizing.building_gec(line, "copper", electrode="concrete",
+                                edition=EDITION))  # fmt: skip
+
+
 def _upsized(rng: random.Random) -> tuple[str, Working]:
     amps, line = rng.choice(((20, "10"), (20, "8"), (30, "8"), (30, "6"), (60, "2"), (40, "4")))
     return (f"Copper EGC behind a {amps} A breaker whose hot wires were upsized to"
@@ -92,6 +107,7 @@ _TOPICS: dict[str, tuple[str, Callable[[random.Random], tuple[str, Working]]]] =
     "egc-upsized": ("EGC of an upsized run", _upsized),
     "gec": ("Electrode conductor", _gec),
     "gec-cap": ("Electrode conductor, capped", _cap),
+    "building-gec": ("Electrode conductor of a building", _building_gec),
     "jumper": ("Main bonding jumper", _jumper),
     "line": ("Wire by its column", _line),
     "neutral": ("Service neutral", _neutral),

@@ -1,0 +1,78 @@
+"""Questions of a building's own grounding (250.32), answered by the same checks as a job's."""
+
+import random
+from dataclasses import dataclass
+
+from ..face import judge
+from ..rules import pairs
+from ..site import Set
+
+#: What may be true of a feeder to another building, each with the finding that says so.
+ANSWERS = {
+    "three-wire-existing note": "It may remain; bars together there",
+    "three-wire-existing": "It may not remain: run an EGC first",
+    "three-wire-new": "Four wires were asked for when it was run",
+    "bonded-with-egc": "Take the bond out over there",
+    "electrode-required": "It needs an electrode of its own",
+    "": "Nothing: it is as it should be",
+}
+
+
+@dataclass(frozen=True)
+class Outbuilding:
+    """A question, its answer of ``ANSWERS``, and why."""
+
+    ask: str
+    right: str
+    working: tuple[str, ...]
+
+
+def outbuilding(rng: random.Random) -> Outbuilding:
+    """A workshop on a feeder, as it was run; what the checks say of it."""
+    case = rng.choice(tuple(ANSWERS))
+    three = case.startswith("three")
+    year = rng.randint(2009, 2024) if case == "three-wire-new" else rng.randint(1965, 2006)
+    broken = rng.choice(("metal", "guard", "neutral")) if case == "three-wire-existing" else ""
+    bonded = case.startswith("three") or case == "bonded-with-egc"
+    neutral = "12" if broken == "neutral" else "6"
+    facts = {
+        "f8.egc": "none" if three else "wire",
+        "f8.year": year,
+        "f8.metal_paths": "yes" if broken == "metal" else "no",
+        "f8.ground_fault_protected": "yes" if broken == "guard" else "no",
+        "f8.neutral_size": neutral,
+        "p6.bond": "in" if bonded else "out",
+    }
+    edits = [Set(path=path, value=value) for path, value in facts.items()]
+    if case == "electrode-required":
+        edits += [Set(path=f"{e.id}.joined", value="no") for e in _own_rods()]
+    return Outbuilding(_words(facts, case == "electrode-required"), *_found(edits))
+
+
+def _own_rods():
+    return [e for e in pairs.base().electrodes if e.panel == "p6"]
+
+
+def _words(facts: dict, bare: bool) -> str:
+    wires = "three wires, no EGC" if facts["f8.egc"] == "none" else "four wires"
+    bond = "bonded" if facts["p6.bond"] == "in" else "not bonded"
+    metal = "a metal pipe joins" if facts["f8.metal_paths"] == "yes" else "no metal joins"
+    guard = "is" if facts["f8.ground_fault_protected"] == "yes" else "is no"
+    rods = "no electrode" if bare else "two rods"
+    return (
+        f"A workshop's 60 A feeder, run in {facts['f8.year']}: {wires}, neutral"
+        f" {facts['f8.neutral_size']} AWG copper; the neutral is {bond} there, {rods} there;"
+        f" {metal} the buildings, there {guard} ground-fault protection upstream. What is to do?"
+    )
+
+
+def _found(edits: list[Set]) -> tuple[str, tuple[str, ...]]:
+    """(the answer, the finding's own words) of the place with these facts."""
+    listed = [f for f in judge(pairs.edited(list(edits))) if f.place in ("b3", "f8", "p6")]
+    found = {f.id: f for f in (*listed, *(g for f in listed for g in f.folded))}
+    for key, words in ANSWERS.items():
+        name, _, level = key.partition(" ")
+        finding = found.get(name)
+        if finding is not None and (not level or finding.level == level):
+            return words, (finding.found, finding.do, finding.why)
+    return ANSWERS[""], ("No check finds anything at this feeder.",)
