@@ -64,7 +64,7 @@ class LearnPage:
 
 def _state(card: Card | None) -> str:
     if card is None:
-        return "not asked yet"
+        return ""
     if card.box == len(BOXES) - 1:
         return "known"
     return "wrong last time" if card.box == 0 and card.wrong else "comes back"
