@@ -35,7 +35,7 @@ def outbuilding(rng: random.Random) -> Outbuilding:
     broken = rng.choice(("metal", "guard", "neutral")) if case == "three-wire-existing" else ""
     bonded = case.startswith("three") or case == "bonded-with-egc"
     neutral = "12" if broken == "neutral" else "6"
-    facts = {
+    facts: dict[str, object] = {
         "f8.egc": "none" if three else "wire",
         "f8.year": year,
         "f8.metal_paths": "yes" if broken == "metal" else "no",
@@ -45,15 +45,12 @@ def outbuilding(rng: random.Random) -> Outbuilding:
     }
     edits = [Set(path=path, value=value) for path, value in facts.items()]
     if case == "electrode-required":
-        edits += [Set(path=f"{e.id}.joined", value="no") for e in _own_rods()]
+        own = (e for e in pairs.base().electrodes if e.panel == "p6")
+        edits += [Set(path=f"{e.id}.joined", value="no") for e in own]
     return Outbuilding(_words(facts, case == "electrode-required"), *_found(edits))
 
 
-def _own_rods():
-    return [e for e in pairs.base().electrodes if e.panel == "p6"]
-
-
-def _words(facts: dict, bare: bool) -> str:
+def _words(facts: dict[str, object], bare: bool) -> str:
     wires = "three wires, no EGC" if facts["f8.egc"] == "none" else "four wires"
     bond = "bonded" if facts["p6.bond"] == "in" else "not bonded"
     metal = "a metal pipe joins" if facts["f8.metal_paths"] == "yes" else "no metal joins"
