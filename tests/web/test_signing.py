@@ -2,6 +2,7 @@
 
 import io
 import stat
+import zipfile
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from pypdf import PdfReader
@@ -100,6 +101,33 @@ class Signing(SignCase):
             file = SimpleUploadedFile("b.zip", wrong)
             answer = self.client.post("/jobs/open", {"file": file}, follow=True)
             self.assertContains(answer, "no bundle")
+
+    def test_what_was_changed_in_a_bundle_is_said_when_it_opens_and_nothing_breaks(self):
+        self.sign(self.clean)
+        data = bundle_path(self.clean.signed.get().bundle).read_bytes()
+        deep = b"[" * 100_000
+        for name, junk in (
+            ("plan.json", b'{"photographs": 7}'),
+            ("plan.json", b'{"photographs": [3, {"sha256": ["x"]}]}'),
+            ("plan.json", deep),
+            ("readings.csv", b"\xff\xfe\x00a\nb"),
+            ("job.json", deep),
+            ("manifest.json", deep),
+            (f"photos/{'0' * 64}.jpg", b"no picture"),
+        ):
+            with self.subTest(name, junk=junk[:30]):
+                out = io.BytesIO()
+                with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w") as new:
+                    for entry in {*old.namelist(), name}:
+                        new.writestr(entry, junk if entry == name else old.read(entry))
+                file = SimpleUploadedFile("House.zip", out.getvalue())
+                answer = self.client.post("/jobs/open", {"file": file}, follow=True)
+                self.assertEqual(answer.status_code, 200)
+                page = flat(answer.content)
+                if name in ("job.json", "manifest.json"):
+                    self.assertRegex(page, "not JSON|cannot be read")
+                else:
+                    self.assertIn("This bundle is not as it was signed", page)
 
     def test_a_later_change_is_unsigned_and_shown(self):
         self.sign(self.clean)

@@ -41,10 +41,11 @@ def _photos(job, user, held: Mapping[str, bytes]) -> int:
     """Re-encoded as every picture that comes in; each into the slot that the plan names."""
     try:
         plan = json.loads(held.get("plan.json", b"{}"))
-    except ValueError:
+    except (ValueError, RecursionError):
         raise BadInput("its plan.json cannot be read.") from None
-    listed = plan.get("photographs", []) if isinstance(plan, dict) else []
-    by_hash = {p.get("sha256"): p for p in listed if isinstance(p, dict)}
+    listed = plan.get("photographs") if isinstance(plan, dict) else None
+    entries = [p for p in listed if isinstance(p, dict)] if isinstance(listed, list) else []
+    by_hash = {str(p.get("sha256")): p for p in entries}
     count = 0
     for name, data in held.items():
         if not name.startswith("photos/") or count >= MOST_PHOTOS:

@@ -11,7 +11,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
-from returnpath.seal import open_bundle
+from returnpath.seal import open_bundle, verify_bundle
 from returnpath.site import dumps, dumps_practice, loads, write_csv
 
 from ..accounts import audit
@@ -79,6 +79,7 @@ def open_file(request):
             raise BadInput("A job file is at most 2 MB, a bundle at most 50.")
         data = upload.read()
         held = open_bundle(data)[1] if is_bundle else {"job.json": data}
+        changed = verify_bundle(data).problems if is_bundle else ()
         site = loads(held.get("job.json", b"").decode("utf-8-sig", "replace"))
         solve(site)  # before the write lock, however long it takes
     except BadInput as error:
@@ -89,6 +90,8 @@ def open_file(request):
         job = Job.objects.create(name=title[:1].upper() + title[1:], owner=request.user)
         said = "Read from a bundle" if is_bundle else "Read from a job file"
         revisions.start(job, site, request.user, said)
+    if changed:
+        messages.error(request, "This bundle is not as it was signed: " + " ".join(changed[:5]))
     if is_bundle:
         try:
             messages.info(request, from_bundle(job, request.user, held))
