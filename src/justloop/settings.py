@@ -36,6 +36,8 @@ DEMO = os.environ.get("JUSTLOOP_DEMO") == "1"
 DEBUG = os.environ.get("JUSTLOOP_DEBUG") == "1"
 HTTPS = os.environ.get("JUSTLOOP_HTTPS") == "1"
 PHOTOS = DATA / "photos"
+SIGNED = DATA / "signed"
+KEYS = DATA / "keys"
 #: Where a meter answers (docs/meter.md): loopback only, unless somebody says otherwise.
 OFFICE = os.environ.get("JUSTLOOP_OFFICE", "http://127.0.0.1:7400")
 METER = os.environ.get("JUSTLOOP_METER", "127.0.0.1:7300")

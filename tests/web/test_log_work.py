@@ -230,11 +230,11 @@ class Evidence(LogCase):
         self.add(picture(colour="teal"))
         sha = Photo.objects.get().sha256
         with tempfile.TemporaryDirectory() as folder:
-            beside = safekeeping.photos_beside(Path(folder) / "b.sqlite3")
-            self.assertEqual(safekeeping._copy_photos(safekeeping._photos(), beside) % 2, 0)
+            copy = Path(folder) / "b.sqlite3"
+            self.assertIn("photo files in b.sqlite3.photos", safekeeping.copy_beside(copy))
             data = path_of(sha).read_bytes()
             path_of(sha).unlink()
-            safekeeping._copy_photos(beside, safekeeping._photos())
+            safekeeping.copy_back(copy)
             self.assertEqual(path_of(sha).read_bytes(), data)
 
 

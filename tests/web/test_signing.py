@@ -2,11 +2,16 @@
 
 import io
 import stat
+import tempfile
 import zipfile
+from functools import partial
+from pathlib import Path
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from pypdf import PdfReader
 
+from justloop.jobs import safekeeping
 from justloop.jobs.models import Job
 from justloop.log.models import SlotNote
 from justloop.signing.firm_key import key_path
@@ -139,6 +144,44 @@ class Signing(SignCase):
         self.assertIn("1 change since the last signature", page)
         self.assertIn("What changed since", page)
         self.assertTrue(self.clean.revisions.get(number=1).name.startswith("signed"))
+
+    def test_what_changes_while_the_report_is_made_is_not_signed(self):
+        circuit = self.clean.latest.site.circuits[0].id
+        length = {"op": "set", "path": f"{circuit}.length_ft", "text": "44"}
+        for changed, facts in (
+            ("readings/add", {"text": "kitchen loop 0.3", "simulated": "1"}),
+            ("edit", length),
+        ):
+            before = self.clean.latest.number, self.clean.readings.count()
+            meanwhile = partial(self.change, changed, facts)
+            with self.subTest(changed), patch("justloop.reports.signing._inspectors", meanwhile):
+                self.assertIn("The job was changed meanwhile", self.sign(self.clean))
+                self.assertNotEqual(before, (self.clean.latest.number, self.clean.readings.count()))
+                self.assertFalse(SignOff.objects.exists())
+
+    def change(self, where, facts, request, job):
+        post = {"stage": "readings", "base": job.latest.number} | facts
+        self.client.post(f"/jobs/{job.pk}/{where}", post)
+        return b"%PDF-"
+
+    def test_a_missing_reason_is_told_before_the_report_is_made(self):
+        with patch("justloop.reports.signing._inspectors") as made:
+            self.assertIn("Write the licence", self.sign(self.clean, licence=""))
+            made.assert_not_called()
+
+    def test_a_backup_takes_the_bundle_and_the_key_along(self):
+        self.sign(self.clean)
+        bundle = bundle_path(self.clean.signed.get().bundle)
+        kept = bundle.read_bytes(), key_path().read_bytes()
+        with tempfile.TemporaryDirectory() as folder:
+            copy = Path(folder) / "b.sqlite3"
+            self.assertIn("key of the firm", safekeeping.copy_beside(copy))
+            key = next(safekeeping.beside(copy, "keys").iterdir())
+            self.assertEqual(stat.S_IMODE(key.stat().st_mode), 0o600)
+            bundle.unlink()
+            key_path().unlink()
+            safekeeping.copy_back(copy)
+        self.assertEqual((bundle.read_bytes(), key_path().read_bytes()), kept)
 
     def test_the_key_is_private_and_the_server_s_own(self):
         self.sign(self.clean)

@@ -38,37 +38,61 @@ def backup(to: Path) -> str:
         ):
             source.backup(copy)
         jobs = check(part)
-        photos = _copy_photos(_photos(), photos_beside(to))
+        others = copy_beside(to)
         part.replace(to)  # a half copy never takes a whole one's name
     except (OSError, sqlite3.Error) as error:
         part.unlink(missing_ok=True)
         raise Unkept(f"The backup was not made: {error}.") from None
     size = f"{to.stat().st_size / 1e6:.1f} MB"
-    beside = f", {photos} photo files in {photos_beside(to).name}" if photos else ""
-    return f"{jobs} jobs in {to} ({size}){beside}, verified."
+    return f"{jobs} jobs in {to} ({size}){others}, verified."
 
 
-def photos_beside(backup_file: Path) -> Path:
-    """The folder of the photographs of a backup."""
-    return backup_file.with_name(f"{backup_file.name}.photos")
+#: What lies beside the database: its folder's name, the setting, the files.
+KEPT = (
+    ("photos", "PHOTOS", "??/*.jpg"),
+    ("signed", "SIGNED", "*.zip"),
+    ("keys", "KEYS", "*.ed25519"),
+)
 
 
-def _photos() -> Path:
-    return Path(settings.PHOTOS)
+def beside(backup_file: Path, name: str) -> Path:
+    """The folder of a backup's photographs, signed bundles or the firm's key."""
+    return backup_file.with_name(f"{backup_file.name}.{name}")
 
 
-def _copy_photos(source: Path, to: Path) -> int:
-    """Copy what is not there yet: a photograph's name is its content's hash, so that what is there
-    is the same. How many there are."""
+def copy_beside(backup_file: Path) -> str:
+    """Copy what lies beside the database to the backup; in words."""
+    counts = {
+        name: _copy(Path(getattr(settings, setting)), beside(backup_file, name), files)
+        for name, setting, files in KEPT
+    }
+    words = {"photos": "photo files", "signed": "signed bundles", "keys": "key of the firm"}
+    return "".join(
+        f", {n} {words[name]} in {beside(backup_file, name).name}"
+        for name, n in counts.items()
+        if n
+    )
+
+
+def copy_back(backup_file: Path) -> None:
+    """Copy back what is not there; a key that is there is left."""
+    for name, setting, files in KEPT:
+        _copy(beside(backup_file, name), Path(getattr(settings, setting)), files)
+
+
+def _copy(source: Path, to: Path, files: str) -> int:
+    """Copy what is not there yet: a file's name is its content's hash, so that what is there is the
+    same. Readable by its owner alone where the source is. How many there are."""
     count = 0
-    for file in sorted(source.glob("??/*.jpg")):
+    for file in sorted(source.glob(files)):
         count += 1
-        there = to / file.parent.name / file.name
+        there = to / file.relative_to(source)
         if there.exists() and there.stat().st_size == file.stat().st_size:
             continue
-        there.parent.mkdir(parents=True, exist_ok=True)
+        there.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
         part = there.with_suffix(".part")
-        shutil.copyfile(file, part)
+        part.touch(mode=0o600)
+        shutil.copy(file, part)
         part.replace(there)
     return count
 
@@ -112,7 +136,7 @@ def restore(source: Path) -> str:
         for tail in ("-wal", "-shm"):
             database.with_name(database.name + tail).unlink(missing_ok=True)
         part.replace(database)
-        _copy_photos(photos_beside(source), _photos())
+        copy_back(source)
     except (OSError, sqlite3.Error) as error:
         raise Unkept(f"Not restored: {error}.") from None
     return f"{jobs} jobs restored from {source}; what was there is kept as {kept.name}."

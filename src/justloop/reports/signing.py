@@ -23,7 +23,7 @@ from ..firm.models import Firm
 from ..jobs.access import job_of
 from ..pages import context_of, show
 from ..signing.models import SignOff
-from ..signing.sealing import Reasons, bundle_path, sign
+from ..signing.sealing import LookedAt, Reasons, bundle_path, evidence_of, sign
 from ..signing.standing import open_work
 from ..solved import solve
 from ..speech import speak
@@ -103,13 +103,16 @@ def sign_off(request, pk: int):
         if post.get("base", "") != str(latest.number):
             raise BadInput("The job was changed meanwhile: look at it again, then sign.")
         solved = solve(latest.site, latest.document)
+        evidence = evidence_of(job)
         now = open_work(job, solved, latest.aside)
         reasons = Reasons(
             " ".join(post.get("reason", "").split())[:600],
             {d.key: " ".join(post.get(f"danger-{d.key}", "").split())[:300] for d in now.dangers},
         )
         licence = " ".join(post.get("licence", "").split())[:120]
-        made = sign(job, request.user, solved, now, reasons, licence, _inspectors(request, job))
+        looked_at = LookedAt(latest, solved, now, evidence)
+        made = sign(job, request.user, looked_at, reasons, licence,
+                    lambda: _inspectors(request, job))  # fmt: skip
     except BadInput as error:
         messages.error(request, error.sentence)
         return redirect(there)

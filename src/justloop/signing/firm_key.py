@@ -1,6 +1,7 @@
 """The firm's Ed25519 key: made at the first sign-off, kept beside the database, never given out."""
 
 import os
+import secrets
 from pathlib import Path
 
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
@@ -11,7 +12,7 @@ from returnpath.errors import BadInput
 
 def key_path() -> Path:
     """Where it lies."""
-    return Path(settings.DATA) / "keys" / "firm.ed25519"
+    return Path(settings.KEYS) / "firm.ed25519"
 
 
 def firm_key() -> Ed25519PrivateKey:
@@ -21,9 +22,9 @@ def firm_key() -> Ed25519PrivateKey:
         if not path.exists():
             path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
             made = Ed25519PrivateKey.generate().private_bytes_raw().hex()
-            part = path.with_name(f"{path.name}.{os.getpid()}.part")
+            part = path.with_name(f"{path.name}.{secrets.token_hex(8)}.part")
+            part.touch(mode=0o600)
             part.write_text(made, "ascii")
-            part.chmod(0o600)
             try:
                 os.link(part, path)
             except FileExistsError:

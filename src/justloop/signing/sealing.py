@@ -1,6 +1,7 @@
 """The signed state: gathered, hashed, signed with the firm's key, kept as a bundle."""
 
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from returnpath.seal import Signed, digest_of, manifest_of, seal, write_bundle
 from returnpath.site import dumps
 
 from ..drawing.map import MapView, map_scene, worst_of
+from ..jobs.models import Revision
 from ..log.keeping import row_of
 from ..log.photos import path_of
 from ..planning.dates import calendar_of
@@ -39,6 +41,25 @@ class Reasons:
     dangers: dict[str, str]
 
 
+@dataclass(frozen=True)
+class LookedAt:
+    """What stood before the one who signs: the revision, and what was read and seen until then."""
+
+    revision: Revision
+    solved: SolvedSite
+    open_now: OpenWork
+    evidence: tuple
+
+
+def evidence_of(job) -> tuple:
+    """Readings and photographs as they stand, to tell whether they changed."""
+    return (
+        tuple(job.readings.order_by("pk").values_list("pk", "value", "kind", "at")),
+        tuple(job.photos.order_by("pk").values_list("pk", "sha256", "slot")),
+        tuple(job.slot_notes.order_by("pk").values_list("pk", "slot", "seen_by", "because")),
+    )
+
+
 def check(open_now: OpenWork, reasons: Reasons, licence: str) -> None:
     """BadInput where something is signed over without its reason."""
     if not licence:
@@ -54,11 +75,15 @@ def check(open_now: OpenWork, reasons: Reasons, licence: str) -> None:
         raise BadInput("Say why it is signed with what still stands open.")
 
 
-def sign(job, user, solved: SolvedSite, open_now: OpenWork, reasons: Reasons, licence: str,
-         report: bytes) -> SignOff:  # fmt: skip
-    """Seal the job's newest revision. The revision is named, so that it is never thinned."""
+def sign(job, user, looked_at: LookedAt, reasons: Reasons, licence: str,
+         report: Callable[[], bytes]) -> SignOff:  # fmt: skip
+    """Seal the revision that was looked at, which must still be the newest when all is gathered.
+
+    The revision is named, so that it is never thinned. BadInput: nothing was signed.
+    """
+    revision, solved, open_now = looked_at.revision, looked_at.solved, looked_at.open_now
     check(open_now, reasons, licence)
-    revision = job.latest
+    papers = report()  # seconds, in which others go on
     now = timezone.localtime()
     words = [f"{d.place}: {d.found} ({reasons.dangers[d.key]})" for d in open_now.dangers]
     signed = Signed(
@@ -67,12 +92,14 @@ def sign(job, user, solved: SolvedSite, open_now: OpenWork, reasons: Reasons, li
         engine=str(ENGINE_VERSION), statement=STATEMENT, revision=revision.number,
         open=[w[:300] for w in (*words, *open_now.others)][:400], reason=reasons.rest[:600],
     )  # fmt: skip
-    files = gathered(job, solved, report)
+    files = gathered(job, solved, papers)
     manifest = seal(manifest_of(job.name, files, signed), firm_key())
     data = write_bundle(manifest, files)
     name = digest_of(data)
     _write(bundle_path(name), data)
     with transaction.atomic():
+        if job.latest.number != revision.number or evidence_of(job) != looked_at.evidence:
+            raise BadInput("The job was changed meanwhile: look at it again, then sign.")
         if not revision.name:
             revision.name = f"signed {now:%Y-%m-%d}"
             revision.save(update_fields=["name"])
@@ -134,7 +161,7 @@ def _plan(job) -> dict:
 
 def bundle_path(name: str) -> Path:
     """The file of a kept bundle."""
-    return Path(settings.DATA) / "signed" / f"{name}.zip"
+    return Path(settings.SIGNED) / f"{name}.zip"
 
 
 def _write(path: Path, data: bytes) -> None:
