@@ -26,7 +26,8 @@ class BodyLimit:
         told = request.META.get("CONTENT_LENGTH") or "0"
         is_figure = told.isascii() and told.isdecimal() and len(told) < 16
         known = settings.SESSION_COOKIE_NAME in request.COOKIES
-        most = MOST_PHOTOS if known and PHOTOS.fullmatch(request.path_info) else MOST
+        is_file = (request.content_type or "").startswith("multipart/")
+        most = MOST_PHOTOS if known and is_file and PHOTOS.fullmatch(request.path_info) else MOST
         if is_figure and int(told) <= most:
             return self.get_response(request)
         sent = f"{int(told) / 1e6:,.1f} MB" if is_figure else "More"
