@@ -13,10 +13,11 @@ from pypdf import PdfReader
 
 from justloop.jobs import safekeeping
 from justloop.jobs.models import Job
-from justloop.log.models import SlotNote
+from justloop.log.models import LoggedReading, SlotNote
 from justloop.signing.firm_key import key_path
 from justloop.signing.models import SignOff
 from justloop.signing.sealing import bundle_path
+from justloop.solved import solve
 from returnpath.record import slots_of
 from returnpath.rules import pairs
 from returnpath.seal import open_bundle, verify_bundle
@@ -54,6 +55,21 @@ class Signing(SignCase):
         self.assertTrue(keys)
         told = {f"danger-{k}": "owner told by letter of 27 Nov" for k in keys}
         self.assertIn("Signed: revision 1", self.sign(self.job, **told))
+
+    def test_a_reading_off_its_prediction_and_a_danger_set_aside_stand_open_too(self):
+        LoggedReading.objects.create(job=self.clean, kind="loop", place="c15", value=1.9, unit="Ω")
+        page = self.page_of(self.clean)
+        self.assertRegex(page, "Kitchen: .{0,40}1.9 Ω")
+        solved = solve(self.job.latest.site)
+        danger = next(f for f in solved.findings if f.level == "danger")
+        entry = {"stage": "fix", "base": self.job.latest.number, "op": "aside",
+                 "path": danger.key, "text": "The inspector asked for it so."}  # fmt: skip
+        self.client.post(f"/jobs/{self.job.pk}/edit", entry)
+        words = f"Danger set aside: {danger.place_name}"
+        self.assertIn(words, self.page_of(self.job))
+        page = flat(self.client.get(f"/jobs/{self.job.pk}/report?reader=inspector").content)
+        self.assertIn(f"danger: {danger.place_name}", page)
+        self.assertNotIn(danger.key, page)
 
     def test_without_reason_licence_or_the_newest_revision_nothing_is_signed(self):
         for more, words in (({"reason": ""}, "Say why"), ({"licence": " "}, "licence"),

@@ -22,7 +22,7 @@ from ..drawing.plan import PlanView, plan_scene
 from ..jobs.models import Job
 from ..planning.models import Remark
 from ..signing.firm_key import public_key
-from ..signing.standing import OpenWork, open_work
+from ..signing.standing import OpenWork, open_work, reason_of
 from ..solved import SolvedSite, solve, standing
 from ..workspace import shell
 from ..workspace.log_view import LogRow, log_page
@@ -175,7 +175,7 @@ def report_page(job: Job, reader: str, skip: frozenset[str], size: str) -> Repor
         edition=site.practice.edition, practice_words=shell.practice_words(site),
         map=_map(solved, worst) if "place" in parts else "",
         worst=_worst(worst), mended=mended, open=tuple(_found(f) for f in stand),
-        aside=tuple((key, _why(entry)) for key, entry in revision.aside.items()),
+        aside=_set_aside(solved, revision.aside),
         circuits=_circuits(solved, rows) if "circuits" in parts else (),
         sizes=_sizes(solved, names) if "sizes" in parts else (),
         electrodes=_electrodes(solved) if "electrodes" in parts else (),
@@ -200,8 +200,14 @@ def _found(f: Finding) -> Found:
     return Found(f.level.value, f.place_name, f.found, f.do, str(f.authority), family_of(f.id))
 
 
-def _why(entry: Any) -> str:
-    return str(entry.get("reason", "")) if isinstance(entry, dict) else str(entry)
+def _set_aside(solved: SolvedSite, aside: dict) -> tuple[tuple[str, str], ...]:
+    """(the finding in words, why it is set aside), also where it is found no more."""
+    found = {f.key: f for f in solved.findings}
+    return tuple(
+        (f"{found[key].level}: {found[key].place_name}: {found[key].found}" if key in found
+         else f"{key} (no longer found)", reason_of(entry))
+        for key, entry in aside.items()
+    )  # fmt: skip
 
 
 def _mended(job: Job, stand) -> tuple[Found, ...]:

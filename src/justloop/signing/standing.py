@@ -1,14 +1,14 @@
 """What still stands open before somebody signs."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.conf import settings
 
-from returnpath.record import slots_of
-from returnpath.site import name_of
+from returnpath.rules import Finding
 from returnpath.vocabulary import Level
 
-from ..planning.visits import open_remarks
+from ..planning.lacks import record_lacks
 from ..solved import SolvedSite, standing
 
 
@@ -41,26 +41,36 @@ def open_work(job, solved: SolvedSite, aside: dict) -> OpenWork:
     dangers = tuple(
         Danger(f.key, f.place_name, f.found) for f in found if f.level is Level.DANGER
     )  # fmt: skip
+    apart = [
+        f"Danger set aside: {f.place_name}: {f.found} ({reason_of(aside[f.key])})"
+        for f in solved.findings
+        if f.level is Level.DANGER and f.key in aside
+    ]
     fixes = [f"{f.place_name}: {f.found}" for f in found if f.level is Level.FIX]
-    return OpenWork(dangers, (*fixes, *_record(job, solved)))
+    return OpenWork(dangers, (*apart, *fixes, *_record(job, solved)))
+
+
+def reason_of(entry: Any) -> str:
+    """Why a finding is set aside, as its entry keeps it."""
+    return str(entry.get("reason", "")) if isinstance(entry, dict) else str(entry)
 
 
 def _record(job, solved: SolvedSite) -> list[str]:
-    site = solved.site
-    said = [f"Remark of the office: {r.text}" for r in open_remarks(job)]
-    kept = set(job.photos.exclude(slot="").values_list("slot", flat=True))
-    kept |= set(job.slot_notes.values_list("slot", flat=True))
-    said += [f"Not seen before cover: {s.name}" for s in slots_of(site) if s.key not in kept]
-    loops = job.readings.filter(kind="loop")
+    readings = list(job.readings.all())
+    simulated = sum(r.simulated for r in readings)
     if not settings.DEMO:
-        loops = loops.filter(simulated=False)
-    read = set(loops.values_list("place", flat=True))
-    missing = [name_of(c) for c in site.circuits if c.id not in read]
-    if missing:
-        more = f" and {len(missing) - 5} more" if len(missing) > 5 else ""
-        said.append(f"No loop reading: {', '.join(missing[:5])}{more}")
-    if simulated := job.readings.filter(simulated=True).count():
+        readings = [r for r in readings if not r.simulated]
+    said = [_line(f) for f in record_lacks(job, solved, readings)]
+    if simulated:
         said.append(f"{simulated} readings are simulated and prove nothing outside the demo")
     if solved.unproven:
         said.append(f"{len(solved.unproven)} circuits are not proven")
     return said
+
+
+def _line(lack: Finding) -> str:
+    if lack.id == "evidence-before-cover":
+        return f"Not seen before cover: {lack.place_name}"
+    if lack.id == "correction-open":
+        return f"Remark of the office: {lack.found}"
+    return f"{lack.place_name}: {lack.found}"

@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass
 
-from returnpath.record import KeptSlot, Slot, slots_of
+from returnpath.record import Slot, slots_of
 
 from ..log.models import Photo
+from ..planning.lacks import notes_of
 
 
 @dataclass(frozen=True)
@@ -35,18 +36,10 @@ def cover_view(job, site) -> CoverView:
     photos: dict[str, list[Photo]] = {}
     for photo in job.photos.exclude(slot=""):
         photos.setdefault(photo.slot, []).append(photo)
-    notes = _notes(job)
+    notes = notes_of(job)
     rows = tuple(_row(slot, photos.get(slot.key, []), notes) for slot in slots_of(site))
     empty = [r.key for r in rows if r.is_open]
     return CoverView(rows, len(empty), empty[0] if empty else "")
-
-
-def _notes(job) -> dict[str, tuple[str, str]]:
-    """slot → (seen by, because), the newest."""
-    found: dict[str, tuple[str, str]] = {}
-    for note in job.slot_notes.all():
-        found.setdefault(note.slot, (note.seen_by, note.because))
-    return found
 
 
 def _row(slot: Slot, photos: list[Photo], notes: dict[str, tuple[str, str]]) -> SlotRow:
@@ -54,15 +47,3 @@ def _row(slot: Slot, photos: list[Photo], notes: dict[str, tuple[str, str]]) -> 
     note = f"Seen by {seen}." if seen else f"Not seen: {because}." if because else ""
     return SlotRow(slot.key, slot.name, slot.what, slot.why, slot.when, tuple(photos), note,
                    not photos and not note)  # fmt: skip
-
-
-def kept_slots(job) -> tuple[KeptSlot, ...]:
-    """What is kept, as the record's findings take it."""
-    counts: dict[str, int] = {}
-    for slot in job.photos.exclude(slot="").values_list("slot", flat=True):
-        counts[slot] = counts.get(slot, 0) + 1
-    notes = _notes(job)
-    return tuple(
-        KeptSlot(key, counts.get(key, 0), *notes.get(key, ("", "")))
-        for key in dict.fromkeys([*counts, *notes])
-    )

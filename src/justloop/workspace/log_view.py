@@ -15,7 +15,6 @@ from returnpath.readings import (
     read_readings,
     reading_kinds,
 )
-from returnpath.record import Record, record_findings
 from returnpath.rules import Finding
 from returnpath.site import name_of
 
@@ -26,11 +25,10 @@ from ..log.instruments import OF_READING, InstrumentRow
 from ..log.instruments import rows as instrument_rows
 from ..log.models import Instrument, LoggedReading, Photo
 from ..log.views import FACTS, names_of
-from ..planning.visits import open_remarks
-from ..planning.work import unread_cautions
+from ..planning.lacks import judged_now, record_lacks
 from ..solved import SolvedSite
-from .log_cover import CoverView, cover_view, kept_slots
-from .log_why import WhyView, newest_of, why_view
+from .log_cover import CoverView, cover_view
+from .log_why import WhyView, why_view
 
 MOST_SHOWN, MOST_LISTED = 60, 8
 EXAMPLES = ("studio outlets loop 0.66", "n-g 1.9 V with heater on", "clamp gec 0.4")
@@ -150,7 +148,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     site, study = solved.site, solved.study
     names = names_of(site)
     kept = list(job.readings.select_related("who", "tool").prefetch_related("photos")[:MOST_SHOWN])
-    judged = {r.pk: _judged(study, r, names) for r in kept}
+    judged = {r.pk: judged_now(study, r, names) for r in kept}
     last: dict[str, LoggedReading] = {}
     for r in reversed(kept):
         if r.kind == "loop":
@@ -163,7 +161,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     typed = "" if ask.line else address.q
     rows = tuple(_row(r, judged[r.pk], names, site, address) for r in kept)
     opened = any(r.current for r in rows)
-    lacks = _lacks(job, solved, kept, judged)
+    lacks = record_lacks(job, solved, kept)
     tools = tuple(Instrument.objects.filter(put_away=False))
     show = address.show if address.show in TABS else ""
     return LogPageModel(
@@ -246,15 +244,6 @@ def _tool_now(kept: list[LoggedReading], tools) -> int | None:
     return last if last in {t.pk for t in tools} else None
 
 
-def _lacks(job, solved: SolvedSite, kept: list[LoggedReading], judged) -> tuple[Finding, ...]:
-    newest = newest_of(solved.site, kept)
-    found = [judged[r.pk] for r in newest if judged[r.pk] is not None]
-    names = names_of(solved.site)
-    asked = [(r.place, names.get(r.place, "The office"), r.text) for r in open_remarks(job)]
-    unread = [(w.subject, w.title, words) for w, words in unread_cautions(job, solved.site)]
-    return record_findings(solved.site, solved.study, Record(found, kept_slots(job), asked, unread))
-
-
 def _walk(solved, address, circuits, last, judged, chosen) -> tuple[WalkGroup, ...]:
     site = solved.site
     rows = [_walk_row(solved, address, c, last, judged, chosen) for c in circuits]
@@ -283,16 +272,6 @@ def first_open(job, solved: SolvedSite) -> str:
     read = set(job.readings.filter(kind="loop").values_list("place", flat=True))
     found = _open_ones(solved, circuits, read) or [c.id for c in circuits]
     return next(iter(found), "")
-
-
-def _judged(study, r: LoggedReading, names: dict[str, str]) -> JudgedReading | None:
-    """A kept reading judged by the site as it is now; None where its place is gone or it is of no
-    place."""
-    if r.place not in study.assumed.site.elements() or r.kind not in reading_kinds():
-        return None
-    typed = TypedReading(r.remark, r.kind, r.place, names[r.place], r.value, r.loaded,
-                         celsius=r.temperature_c, error=r.error, no_trip=r.no_trip)  # fmt: skip
-    return judge_reading(study, typed)
 
 
 def _walk_row(solved: SolvedSite, address: Address, circuit, last, judged, chosen: str) -> WalkRow:

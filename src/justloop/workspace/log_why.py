@@ -9,6 +9,7 @@ from returnpath.site import Installation, apply, name_of
 
 from ..address import Address
 from ..log.models import LoggedReading
+from ..planning.lacks import newest_of
 from ..solved import SolvedSite, solve
 from .change import OLD_PAGE, Change
 
@@ -78,16 +79,6 @@ def _is_told(c: Candidate, among: tuple[Candidate, ...]) -> bool:
     """Not too unlikely, and no pair whose one half alone is likelier: that adds nothing."""
     halves = {d.key for d in c.defect.both}
     return c.share >= LEAST_SHOWN and not any(o.key in halves and o.share > c.share for o in among)
-
-
-def newest_of(site: Installation, kept: list[LoggedReading]) -> list[LoggedReading]:
-    """Of each kind and place the newest, where the place is still there."""
-    newest: dict[tuple[str, str], LoggedReading] = {}
-    elements = site.elements()
-    for r in sorted(kept, key=lambda r: (r.at, r.pk)):
-        if r.kind in reading_kinds() and r.place in elements:
-            newest[r.kind, r.place] = r
-    return list(newest.values())
 
 
 def _row(solved: SolvedSite, c: Candidate, n: int, first: Candidate, address: Address) -> WhyRow:
