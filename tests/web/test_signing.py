@@ -256,6 +256,14 @@ class Reports(SignCase):
         self.assertIn("how power comes to your house", page)
         self.assertIn("A hand here could have been hurt", page)
         self.assertIn("A page to leave behind", page)
+        self.assertIn("not mended yet", page)
+        self.assertNotIn("It is mended.", page)
+        danger = next(f for f in solve(self.job.latest.site).findings if f.level == "danger")
+        entry = {"stage": "fix", "base": self.job.latest.number, "op": "aside",
+                 "path": danger.key, "text": "The inspector asked for it so."}  # fmt: skip
+        self.client.post(f"/jobs/{self.job.pk}/edit", entry)
+        page = flat(self.client.get(f"/jobs/{self.job.pk}/owner").content)
+        self.assertNotIn("It is mended.", page)
         clean = flat(self.client.get(f"/jobs/{self.clean.pk}/owner").content)
         self.assertIn("Nothing is left to mend", clean)
 

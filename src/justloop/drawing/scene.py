@@ -76,7 +76,7 @@ class Scene:
                 if links:
                     out.append("</a>" if tag == "</a" else _tag("a", attributes) + ">")
                 continue
-            if tag == "text" and not words:
+            if not words and (tag == "text" or of_words(attributes)):
                 continue
             shown = dict(attributes)
             if paper:
@@ -88,6 +88,12 @@ class Scene:
             )
         out.append("</svg>")
         return "".join(out)
+
+
+def of_words(attributes: dict[str, str]) -> bool:
+    """Whether a shape only carries a text: the pill round it, the dots under it."""
+    names = set(str(attributes.get("class", "")).split())
+    return any(name.startswith("pill") for name in names) or "assumed-line" in names
 
 
 def _tag(tag: str, attributes: dict[str, str]) -> str:

@@ -13,9 +13,10 @@ from returnpath.learn import GRADES, HiddenPlace, cost_of, hidden_place, is_name
 from returnpath.learn.hidden import KINDS, MINUTES
 from returnpath.readings import figure_of, predict, reading_kinds
 from returnpath.readings.reading import TypedReading
-from returnpath.site import name_of
+from returnpath.site import Circuit, name_of
 
 from ..pages import show
+from .drawn import drawn
 from .models import Round
 
 OPEN_IT = "open-neutral"
@@ -34,6 +35,15 @@ class ReadRow:
 
 
 @dataclass(frozen=True)
+class ToldRow:
+    """A circuit as it is told."""
+
+    name: str
+    line: str
+    panel: str
+
+
+@dataclass(frozen=True)
 class RoundPage:
     """A round."""
 
@@ -48,6 +58,8 @@ class RoundPage:
     truth: tuple[str, ...]
     par: str
     said: str
+    picture: str
+    circuits: tuple[ToldRow, ...]
 
 
 @require_POST
@@ -80,9 +92,14 @@ def show_round(request, number: int):
         tuple(_named(place, d) for d in place.hidden) if done or one.named else (),
         f"{len(par.readings)} readings, {par.minutes} min" + ("" if par.named else ", not sure")
         if par else "",
-        one.said,
+        one.said, drawn(place.ready.study, place.site.circuits[0].id),
+        tuple(ToldRow(names[c.id], _line(c), names[c.panel]) for c in place.site.circuits),
     )  # fmt: skip
     return show(request, "learn/round.html", page)
+
+
+def _line(c: Circuit) -> str:
+    return f"{c.breaker.rating_a:g} A, {c.line_size} AWG {c.method}, {c.length_ft:g} ft"
 
 
 def _named(place: HiddenPlace, defect) -> str:

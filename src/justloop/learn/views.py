@@ -10,7 +10,6 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.http import Http404, HttpResponse
 from django.utils import timezone
-from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_http_methods, require_safe
 
 from returnpath.learn import (
@@ -25,8 +24,8 @@ from returnpath.learn import (
     topics,
 )
 
-from ..drawing.map import MapView, map_scene
 from ..pages import show
+from .drawn import drawn
 from .models import Card, Round
 
 #: Three ready lessons, an hour each: title, experiments, topics of sizes.
@@ -140,16 +139,9 @@ def attempt(request, key: str):
     after = keys[(keys.index(key) + 1) % len(keys)]
     page = TryPage(
         one, tuple(one.options.items()), chosen if chosen in one.options else "", right, said,
-        _map(site, one.circuit), back_in, f"/learn/try/{after}",
+        drawn(Measured(site).study, one.circuit), back_in, f"/learn/try/{after}",
     )  # fmt: skip
     return show(request, "learn/try.html", page)
-
-
-def _map(site, circuit: str) -> str:
-    study = Measured(site).study
-    href = dict.fromkeys([*site.elements(), "prove"], "")
-    view = MapView(study, study.loops.get(circuit), href)
-    return mark_safe(map_scene(view).svg(links=False))  # noqa: S308 - Scene escapes every text
 
 
 @dataclass(frozen=True)

@@ -28,7 +28,7 @@ HAND = "A hand here could have been hurt."
 
 @dataclass(frozen=True)
 class Slide:
-    """One picture and a sentence; ``state`` before, after or the house."""
+    """One picture and a sentence; ``state`` before, stands, after or the house."""
 
     state: str
     title: str
@@ -57,13 +57,13 @@ def owner_walk(request, pk: int):
     first = job.revisions.order_by("number").first()
     if first is not None and first.pk != latest.pk:
         before = solve(first.site, first.document)
-        now = {f.key for f in stand}
+        now = {f.key for f in solved.findings}  # what is set aside is not mended
         gone = [f for f in before.findings if f.level in GRAVE and f.key not in now]
         for f in gone[: MOST_SLIDES // 2]:
             slides.append(_slide("before", f, before))
             slides.append(Slide("after", f.place_name, "It is mended.", "", _picture(
                 solved, _loop(solved, f))))  # fmt: skip
-    slides += [_slide("before", f, solved) for f in stand[: MOST_SLIDES - 2]]
+    slides += [_slide("stands", f, solved) for f in stand[: MOST_SLIDES - 2]]
     if len(slides) == 1:
         slides.append(Slide("after", "Nothing is left to mend", "A fault finds its way home"
                             " quickly.", "", _picture(solved, None)))  # fmt: skip

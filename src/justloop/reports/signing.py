@@ -23,7 +23,7 @@ from ..firm.models import Firm
 from ..jobs.access import job_of
 from ..pages import context_of, show
 from ..signing.models import SignOff
-from ..signing.sealing import LookedAt, Reasons, bundle_path, evidence_of, sign
+from ..signing.sealing import BeforeSigning, Reasons, bundle_path, evidence_of, sign
 from ..signing.standing import open_work
 from ..solved import solve
 from ..speech import speak
@@ -110,7 +110,7 @@ def sign_off(request, pk: int):
             {d.key: " ".join(post.get(f"danger-{d.key}", "").split())[:300] for d in now.dangers},
         )
         licence = " ".join(post.get("licence", "").split())[:120]
-        looked_at = LookedAt(latest, solved, now, evidence)
+        looked_at = BeforeSigning(latest, solved, now, evidence)
         made = sign(job, request.user, looked_at, reasons, licence,
                     lambda: _inspectors(request, job))  # fmt: skip
     except BadInput as error:

@@ -42,7 +42,7 @@ class Reasons:
 
 
 @dataclass(frozen=True)
-class LookedAt:
+class BeforeSigning:
     """What stood before the one who signs: the revision, and what was read and seen until then."""
 
     revision: Revision
@@ -75,7 +75,7 @@ def check(open_now: OpenWork, reasons: Reasons, licence: str) -> None:
         raise BadInput("Say why it is signed with what still stands open.")
 
 
-def sign(job, user, looked_at: LookedAt, reasons: Reasons, licence: str,
+def sign(job, user, looked_at: BeforeSigning, reasons: Reasons, licence: str,
          report: Callable[[], bytes]) -> SignOff:  # fmt: skip
     """Seal the revision that was looked at, which must still be the newest when all is gathered.
 
