@@ -72,6 +72,7 @@ class HandOver(BrowserCase):
         page.wait_for_selector(".big-answer")
         page.tap(".big-answer:has-text('Next to nothing')")
         expect(page.locator(".learn-verdict")).to_contain_text("Right.")
+        expect(page.locator(".learn-map svg")).to_be_visible()
         page.focus("a.act:has-text('Next')")
         page.keyboard.press("Enter")
         page.wait_for_selector(".big-answer")
