@@ -75,7 +75,7 @@ class Learn(TestCase):
         self.assertIn("Prove it where it was wrong", page)
         page = self.post(play, do="read", kind="loop", place=place.hidden[0].element)
         self.assertIn("Found, mended, proven.", page)
-        self.assertIn("The engine, from the first circuit:", page)
+        self.assertIn("The engine, from where it was called for:", page)
         self.assertIn("This round has ended", self.post(play, do="read", kind="loop", place="c10"))
 
     def test_opening_a_neutral_ends_it_and_time_runs_out(self):

@@ -58,6 +58,7 @@ class RoundPage:
     truth: tuple[str, ...]
     par: str
     said: str
+    called: str
     picture: str
     circuits: tuple[ToldRow, ...]
 
@@ -83,7 +84,7 @@ def show_round(request, number: int):
     names = {i: name_of(e) for i, e in place.site.elements().items()}
     readable = [*(c.id for c in place.site.circuits), *(p.id for p in place.site.panels)]
     done = bool(one.end)
-    par = par_of(place, place.site.circuits[0].id) if done else None
+    par = par_of(place, place.called_for) if done else None
     page = RoundPage(
         one, place.minutes - one.spent, place.minutes, _rows(place, one, names),
         tuple((i, names[i]) for i in readable),
@@ -92,7 +93,7 @@ def show_round(request, number: int):
         tuple(_named(place, d) for d in place.hidden) if done or one.named else (),
         f"{len(par.readings)} readings, {par.minutes} min" + ("" if par.named else ", not sure")
         if par else "",
-        one.said, drawn(place.ready.study, place.site.circuits[0].id),
+        one.said, names[place.called_for], drawn(place.ready.study, place.called_for),
         tuple(ToldRow(names[c.id], _line(c), names[c.panel]) for c in place.site.circuits),
     )  # fmt: skip
     return show(request, "learn/round.html", page)

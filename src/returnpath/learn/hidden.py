@@ -71,6 +71,12 @@ class HiddenPlace:
     grade: int
     site: Installation
 
+    @property
+    def called_for(self) -> str:
+        """The circuit that somebody called about: one with something hidden, where one has."""
+        own = [d.element for d in self.hidden if d.element.startswith("c")]
+        return own[0] if own else self.site.circuits[0].id
+
     @cached_property
     def ready(self) -> Diagnoser:
         """The place made ready to explain readings."""
