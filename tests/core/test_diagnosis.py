@@ -1,6 +1,7 @@
 """Which defect explains the readings: small changes against whole solves, and worked cases."""
 
 import json
+import math
 import tempfile
 import unittest
 from pathlib import Path
@@ -9,6 +10,7 @@ import numpy as np
 
 from returnpath.diagnosis import Diagnoser, Given
 from returnpath.diagnosis.defects import LOOSE_OHM
+from returnpath.diagnosis.likelihood import SLIP, SLIP_SPREAD, Likelihood
 from returnpath.diagnosis.nets import Net, Nets, nets_of
 from returnpath.diagnosis.probes import net_of, probe_of
 from returnpath.network.solver import Branch, Network
@@ -208,6 +210,32 @@ class Ranked(unittest.TestCase):
     def test_what_cannot_be_used_is_said(self):
         found = READY.diagnose([Given("torque", "p5", 250.0)])
         self.assertEqual(found.unused, ("torque at p5",))
+
+
+class Slips(unittest.TestCase):
+    def test_one_left_out_is_weighed_as_if_it_had_never_been_read(self):
+        rng = np.random.default_rng(5)
+        count, price = 5, math.log(SLIP * math.sqrt(2 * math.pi) / (0.3 * SLIP_SPREAD))
+        probe = probe_of(READY.nets, "loop", "c26")
+        read = [Given("loop", "c26", 0.3)] * count
+        weigher = Likelihood(READY.unknowns, READY.shifts, [probe] * count, read)
+        a = rng.normal(size=(4, count, count))
+        sigma = a @ a.transpose(0, 2, 1) + np.eye(count)
+        r = rng.normal(size=(4, count)) * 3
+        found = weigher._with_slips(r, sigma)
+        for d in range(4):
+            every = list(range(count))
+            parts = [gauss(r[d], sigma[d], [m for m in every if m != n]) + price for n in every]
+            whole = gauss(r[d], sigma[d], every)
+            self.assertAlmostEqual(found.log[d], np.logaddexp.reduce([whole, *parts]), 9)
+            for n, part in enumerate(parts):
+                self.assertAlmostEqual(found.slip[d, n], np.exp(part - found.log[d]), 9)
+
+
+def gauss(r, sigma, keep):
+    """Of some of the readings alone, written out."""
+    s = sigma[np.ix_(keep, keep)]
+    return -0.5 * (r[keep] @ np.linalg.solve(s, r[keep]) + np.linalg.slogdet(s)[1])
 
 
 class CommandLine(unittest.TestCase):

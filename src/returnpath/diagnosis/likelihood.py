@@ -163,29 +163,26 @@ class Likelihood:
         return found
 
     def _with_slips(self, r: np.ndarray, sigma: np.ndarray) -> Weighed:
-        """Every reading right, or one of them a slip."""
-        count = len(self.read)
-        at = np.arange(count)
-        whole, chi2 = _gauss(r, sigma)
+        """Every reading right, or one of them a slip.
+
+        What is left where a reading is taken out needs no solve of its own: with P = Σ⁻¹ and
+        z = Pr the one taken out is Gaussian about the others with variance 1/Pₙₙ, off by zₙ/Pₙₙ.
+        """
+        at = np.arange(len(self.read))
+        precision = np.linalg.inv(sigma)
+        z = np.einsum("dnm,dm->dn", precision, r)
+        chi2 = (r * z).sum(axis=1)
+        whole = -0.5 * (chi2 + np.linalg.slogdet(sigma)[1])
+        one = precision[:, at, at]
+        rest = whole[:, None] + 0.5 * (z**2 / one - np.log(one))
+        # uniform over four decades, in the same units as the Gaussians (no 2π in either)
+        scale = np.maximum(np.abs(self.read), 0.05) * SLIP_SPREAD
+        parts = rest + np.log(SLIP * math.sqrt(2 * math.pi) / scale)
         alone = -0.5 * (r**2 / sigma[:, at, at] + np.log(sigma[:, at, at]))
-        parts = np.empty((len(r), count))
-        for n in range(count):
-            rest = np.delete(at, n)
-            log = _gauss(r[:, rest], sigma[:, rest[:, None], rest])[0] if len(rest) else 0.0
-            scale = max(abs(self.read[n]), 0.05)
-            # uniform over four decades, in the same units as the Gaussians (no 2π in either)
-            parts[:, n] = log + math.log(SLIP * math.sqrt(2 * math.pi) / (scale * SLIP_SPREAD))
         top = np.maximum(whole, parts.max(axis=1))
         total = np.exp(whole - top) + np.exp(parts - top[:, None]).sum(axis=1)
         log = top + np.log(total)
         return Weighed(log, np.exp(parts - log[:, None]), chi2, alone)
-
-
-def _gauss(r: np.ndarray, sigma: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """(ln of the Gaussian without its 2π, the misfit) of each row."""
-    log_det = np.linalg.slogdet(sigma)[1]
-    chi2 = (r * np.linalg.solve(sigma, r[:, :, None])[:, :, 0]).sum(axis=1)
-    return -0.5 * (chi2 + log_det), chi2
 
 
 def _most(probes: Sequence[Probe]) -> np.ndarray:
