@@ -238,6 +238,20 @@ class Evidence(LogCase):
             self.assertEqual(path_of(sha).read_bytes(), data)
 
 
+class ManyReadings(LogCase):
+    def test_what_is_no_longer_listed_still_counts_as_read(self):
+        circuits = [c.id for c in self.job.latest.site.circuits]
+        first = timezone.now() - timedelta(days=1)
+        for n, place in enumerate(circuits):
+            LoggedReading.objects.create(job=self.job, kind="loop", place=place, value=0.3,
+                                         unit="Ω", at=first + timedelta(seconds=n))  # fmt: skip
+        for _ in range(65):
+            LoggedReading.objects.create(job=self.job, kind="ng", place="c26", value=1, unit="V")
+        page = self.page()
+        self.assertNotIn("No loop reading", page)
+        self.assertNotIn("No loop reading", flat(self.client.get(f"{self.at}/sign").content))
+
+
 class OnPaper(LogCase):
     def test_the_record_has_its_readings_photographs_and_marks(self):
         self.send("readings/add", {"text": "studio outlets loop 0.66", "simulated": "1"})

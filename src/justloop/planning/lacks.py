@@ -15,10 +15,11 @@ from .visits import open_remarks
 from .work import unread_cautions
 
 
-def record_lacks(job, solved: SolvedSite, kept: Iterable[LoggedReading]) -> tuple[Finding, ...]:
-    """Of a job as it is now, with the readings ``kept`` of it."""
+def record_lacks(
+    job, solved: SolvedSite, judged: Iterable[JudgedReading | None]
+) -> tuple[Finding, ...]:
+    """Of a job as it is now, with the newest reading of each kind and place, ``judged``."""
     site, names = solved.site, names_of(solved.site)
-    judged = [judged_now(solved.study, r, names) for r in newest_of(site, kept)]
     asked = [(r.place, names.get(r.place, "The office"), r.text) for r in open_remarks(job)]
     unread = [(w.subject, w.title, words) for w, words in unread_cautions(job, site)]
     record = Record([j for j in judged if j is not None], kept_slots(job), asked, unread)

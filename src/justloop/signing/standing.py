@@ -8,7 +8,8 @@ from django.conf import settings
 from returnpath.rules import Finding
 from returnpath.vocabulary import Level
 
-from ..planning.lacks import record_lacks
+from ..log.views import names_of
+from ..planning.lacks import judged_now, newest_of, record_lacks
 from ..solved import SolvedSite, standing
 
 
@@ -60,7 +61,9 @@ def _record(job, solved: SolvedSite) -> list[str]:
     simulated = sum(r.simulated for r in readings)
     if not settings.DEMO:
         readings = [r for r in readings if not r.simulated]
-    said = [_line(f) for f in record_lacks(job, solved, readings)]
+    names = names_of(solved.site)
+    judged = [judged_now(solved.study, r, names) for r in newest_of(solved.site, readings)]
+    said = [_line(f) for f in record_lacks(job, solved, judged)]
     if simulated:
         said.append(f"{simulated} readings are simulated and prove nothing outside the demo")
     if solved.unproven:

@@ -25,7 +25,7 @@ from ..log.instruments import OF_READING, InstrumentRow
 from ..log.instruments import rows as instrument_rows
 from ..log.models import Instrument, LoggedReading, Photo
 from ..log.views import FACTS, names_of
-from ..planning.lacks import judged_now, record_lacks
+from ..planning.lacks import judged_now, newest_of, record_lacks
 from ..solved import SolvedSite
 from .log_cover import CoverView, cover_view
 from .log_why import WhyView, why_view
@@ -148,11 +148,11 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     site, study = solved.site, solved.study
     names = names_of(site)
     kept = list(job.readings.select_related("who", "tool").prefetch_related("photos")[:MOST_SHOWN])
-    judged = {r.pk: judged_now(study, r, names) for r in kept}
-    last: dict[str, LoggedReading] = {}
-    for r in reversed(kept):
-        if r.kind == "loop":
-            last[r.place] = r
+    # What is old is not listed, but where nothing newer was read it still counts.
+    newest = newest_of(site, job.readings.select_related("tool"))
+    judged = {r.pk: judged_now(study, r, names) for r in {*kept, *newest}}
+    explained = sorted(newest, key=lambda r: (r.at, r.pk))[-MOST_SHOWN:]
+    last = {r.place: r for r in newest if r.kind == "loop"}
     circuits = [c for p in site.panels for c in site.circuits if c.panel == p.id]
     open_ones = _open_ones(solved, circuits, set(last))
     chosen = address.at if address.at in {c.id for c in circuits} else ""
@@ -161,7 +161,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     typed = "" if ask.line else address.q
     rows = tuple(_row(r, judged[r.pk], names, site, address) for r in kept)
     opened = any(r.current for r in rows)
-    lacks = record_lacks(job, solved, kept)
+    lacks = record_lacks(job, solved, [judged[r.pk] for r in newest])
     tools = tuple(Instrument.objects.filter(put_away=False))
     show = address.show if address.show in TABS else ""
     return LogPageModel(
@@ -180,7 +180,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         close=address.to(open=""),
         off=sum(j is not None and j.fits is False for j in judged.values()),
         missing=len(open_ones),
-        why=why_view(solved, kept, address, names) if address.show == "why" else None,
+        why=why_view(solved, explained, address, names) if address.show == "why" else None,
         why_href=address.to(show="why", q="") if kept else "",
         lacks=lacks,
         cover=cover_view(job, site) if show == "cover" else None,

@@ -9,7 +9,6 @@ from returnpath.site import Installation, apply, name_of
 
 from ..address import Address
 from ..log.models import LoggedReading
-from ..planning.lacks import newest_of
 from ..solved import SolvedSite, solve
 from .change import OLD_PAGE, Change
 
@@ -52,10 +51,9 @@ class WhyView:
     slips: tuple[str, ...]
 
 
-def why_view(solved: SolvedSite, kept: list[LoggedReading], address: Address,
+def why_view(solved: SolvedSite, newest: list[LoggedReading], address: Address,
              names: dict[str, str]) -> WhyView | None:  # fmt: skip
     """The defects that the newest reading of each kind and place would be explained by."""
-    newest = newest_of(solved.site, kept)
     if not newest or not solved.study.states:
         return None
     given = [Given(r.kind, r.place, r.value, r.error) for r in newest]
