@@ -10,7 +10,6 @@ from returnpath.learn import (
     is_named,
     next_box,
     outcome,
-    par_of,
     question,
     read_experiments,
     topics,
@@ -81,7 +80,7 @@ class Hidden(unittest.TestCase):
         rounds = [(s, g) for g in (1, 2) for s in range(6)] + [(1, 3), (2, 3)]
         for seed, grade in rounds:
             place = hidden_place(seed, grade)
-            par = par_of(place, place.called_for)
+            par = place.par
             self.assertLessEqual(par.minutes, place.minutes)
             found.append(par.named)
         self.assertGreaterEqual(sum(found), len(found) - 1, found)

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.diagnosis.defects import name_of_defect, priors
 from returnpath.errors import BadInput
-from returnpath.learn import GRADES, HiddenPlace, cost_of, hidden_place, is_named, par_of
+from returnpath.learn import GRADES, HiddenPlace, cost_of, hidden_place, is_named
 from returnpath.learn.hidden import KINDS, MINUTES
 from returnpath.readings import figure_of, predict, reading_kinds
 from returnpath.readings.reading import TypedReading
@@ -84,7 +84,7 @@ def show_round(request, number: int):
     names = {i: name_of(e) for i, e in place.site.elements().items()}
     readable = [*(c.id for c in place.site.circuits), *(p.id for p in place.site.panels)]
     done = bool(one.end)
-    par = par_of(place, place.called_for) if done else None
+    par = place.par if done else None
     page = RoundPage(
         one, place.minutes - one.spent, place.minutes, _rows(place, one, names),
         tuple((i, names[i]) for i in readable),

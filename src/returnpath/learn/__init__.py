@@ -9,7 +9,7 @@ from .experiment import (
     outcome,
     read_experiments,
 )
-from .hidden import GRADES, HiddenPlace, Par, cost_of, hidden_place, is_named, par_of
+from .hidden import GRADES, HiddenPlace, Par, cost_of, hidden_place, is_named
 from .measure import Measured
 from .questions import SizeQuestion, question, topics
 from .repeat import BOXES, next_box
@@ -23,6 +23,7 @@ __all__ = [
     "Outcome",
     "Par",
     "SizeQuestion",
+    "",
     "before",
     "cost_of",
     "edits_of_experiment",
@@ -31,7 +32,6 @@ __all__ = [
     "is_named",
     "next_box",
     "outcome",
-    "par_of",
     "question",
     "read_experiments",
     "topics",

@@ -7,7 +7,7 @@ the round. The same seed is the same place.
 import random
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from ..diagnosis import Defect, Diagnoser, Given, edits_of
 from ..diagnosis.defects import priors
@@ -116,14 +116,20 @@ class HiddenPlace:
         """Reads the place as it is told: everything is mended."""
         return TwinMeter(Twin("", self.site, self.seed + 1))
 
+    @cached_property
+    def par(self) -> "Par":
+        """How the engine goes about it."""
+        return _par_of(self)
+
     @property
     def minutes(self) -> int:
         """What the round has."""
         return GRADES[self.grade][1]
 
 
+@lru_cache(maxsize=16)
 def hidden_place(seed: int, grade: int) -> HiddenPlace:
-    """A round of a seed; BadInput for a grade that is none."""
+    """A round of a seed, kept ready while it is played; BadInput for a grade that is none."""
     if grade not in GRADES:
         raise BadInput(f"Grade {grade} is none; {', '.join(map(str, GRADES))} are.")
     return HiddenPlace(seed, grade, made_place(seed))
@@ -148,10 +154,11 @@ class Par:
     named: bool
 
 
-def par_of(place: HiddenPlace, first: str) -> Par:
-    """Begin with the loop at ``first``, then read what the diagnosis proposes, while minutes last.
-    Where more than one thing is hidden: every loop first, panel by panel, as a person would walk;
-    what is found is taken as known, and the readings are looked at again without it."""
+def _par_of(place: HiddenPlace) -> Par:
+    """Begin with the loop that somebody called about, then read what the diagnosis proposes, while
+    minutes last. Where more than one thing is hidden: every loop first, panel by panel, as a person
+    would walk; what is found is taken as known, and the readings are looked at again without it."""
+    first = place.called_for
     ahead = [("loop", first)]
     if len(place.hidden) > 1:
         ahead += _walk(place, first)
@@ -200,7 +207,7 @@ def _walk(place: HiddenPlace, first: str) -> list[tuple[str, str]]:
     return [("loop", c.id) for c in sorted(others, key=lambda c: c.panel != here)]
 
 
-def is_named(place: HiddenPlace, keys: Sequence[str], same: Sequence[str] = ()) -> bool:
+def is_named(place: HiddenPlace, keys: Sequence[str]) -> bool:
     """Whether what somebody says is what is hidden, or what nothing tells from it."""
-    said = {part for key in (*keys, *same) for part in key.split(" + ")}
+    said = {part for key in keys for part in key.split(" + ")}
     return all(d.key in said for d in place.hidden)

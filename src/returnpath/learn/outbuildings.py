@@ -6,21 +6,25 @@ from dataclasses import dataclass
 from ..face import judge
 from ..rules import pairs
 from ..site import Set
+from ..vocabulary import Level
 
-#: What may be true of a feeder to another building, each with the finding that says so.
-ANSWERS = {
-    "three-wire-existing note": "It may remain; bars together there",
+REMAINS = "It may remain; bars together there"
+NOTHING = "Nothing: it is as it should be"
+#: The finding that says so → what is to do, the gravest first.
+OF_FINDING = {
     "three-wire-existing": "It may not remain: run an EGC first",
     "three-wire-new": "Four wires were asked for when it was run",
     "bonded-with-egc": "Take the bond out over there",
     "electrode-required": "It needs an electrode of its own",
-    "": "Nothing: it is as it should be",
 }
+ANSWERS = (REMAINS, *OF_FINDING.values(), NOTHING)
+#: What may be the case at a workshop: its wires, and what is wrong or right with them.
+CASES = ("remains", *OF_FINDING, "nothing")
 
 
 @dataclass(frozen=True)
 class Outbuilding:
-    """A question, its answer of ``ANSWERS``, and why."""
+    """A question, its answer, one of ``ANSWERS``, and why."""
 
     ask: str
     right: str
@@ -29,11 +33,11 @@ class Outbuilding:
 
 def outbuilding(rng: random.Random) -> Outbuilding:
     """A workshop on a feeder, as it was run; what the checks say of it."""
-    case = rng.choice(tuple(ANSWERS))
-    three = case.startswith("three")
+    case = rng.choice(CASES)
+    three = case == "remains" or case.startswith("three")
     year = rng.randint(2009, 2024) if case == "three-wire-new" else rng.randint(1965, 2006)
     broken = rng.choice(("metal", "guard", "neutral")) if case == "three-wire-existing" else ""
-    bonded = case.startswith("three") or case == "bonded-with-egc"
+    bonded = three or case == "bonded-with-egc"
     neutral = "12" if broken == "neutral" else "6"
     facts: dict[str, object] = {
         "f8.egc": "none" if three else "wire",
@@ -67,9 +71,8 @@ def _found(edits: list[Set]) -> tuple[str, tuple[str, ...]]:
     """(the answer, the finding's own words) of the place with these facts."""
     listed = [f for f in judge(pairs.edited(list(edits))) if f.place in ("b3", "f8", "p6")]
     found = {f.id: f for f in (*listed, *(g for f in listed for g in f.folded))}
-    for key, words in ANSWERS.items():
-        name, _, level = key.partition(" ")
-        finding = found.get(name)
-        if finding is not None and (not level or finding.level == level):
-            return words, (finding.found, finding.do, finding.why)
-    return ANSWERS[""], ("No check finds anything at this feeder.",)
+    for id, words in OF_FINDING.items():
+        if finding := found.get(id):
+            is_right = finding.level is Level.NOTE
+            return REMAINS if is_right else words, (finding.found, finding.do, finding.why)
+    return NOTHING, ("No check finds anything at this feeder.",)

@@ -29,7 +29,7 @@ def question(topic: str, seed: int) -> SizeQuestion:
     rng = random.Random(f"{topic} {seed}")  # noqa: S311 - a game's dice
     if topic == BUILDING:
         told = outbuilding(rng)
-        return SizeQuestion(topic, told.ask, tuple(ANSWERS.values()), told.right, told.working)
+        return SizeQuestion(topic, told.ask, ANSWERS, told.right, told.working)
     ask, found = _TOPICS[topic][1](rng)
     right = str(found.value)
     return SizeQuestion(topic, ask, _options(right, rng), size_name(right),
