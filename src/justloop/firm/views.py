@@ -6,7 +6,6 @@ from typing import Any
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.db import transaction
-from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods, require_safe
 
@@ -20,6 +19,7 @@ from ..accounts import audit
 from ..accounts.models import Act
 from ..accounts.people import administrators_only
 from ..address import job_address
+from ..files import attached, sent_text
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..pages import show
@@ -94,13 +94,8 @@ def breaker_lines(request):
 
 def _take_list(request) -> str:
     """Read an uploaded list; the sentence to show where it cannot be."""
-    upload = request.FILES.get("file")
-    if upload is None:
-        return "Choose a CSV list first."
-    if upload.size > MOST_BYTES:
-        return "A list of breaker lines is at most 200 kB."
     try:
-        lines = read_lines_csv(upload.read().decode("utf-8", "replace"))
+        lines = read_lines_csv(sent_text(request, "a list of breaker lines", MOST_BYTES))
     except BadInput as bad:
         return bad.sentence
     if not lines:
@@ -119,9 +114,7 @@ def _take_list(request) -> str:
 def breaker_lines_file(request):
     """The list as CSV."""
     text = write_lines([one.line for one in FirmLine.objects.all()])
-    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = 'attachment; filename="breaker-lines.csv"'
-    return response
+    return attached(text, "text/csv", "breaker-lines.csv")
 
 
 @dataclass(frozen=True)
@@ -212,10 +205,7 @@ def _change_practice(request, job) -> str:
             raise BadInput("There is no such profile.")
         edits = edits_to(site.practice, loads_practice(profile.document))
     elif op == "file":
-        upload = request.FILES.get("file")
-        if upload is None or upload.size > MOST_BYTES:
-            raise BadInput("Choose a practice file of at most 200 kB.")
-        wanted = loads_practice(upload.read().decode("utf-8", "replace"))
+        wanted = loads_practice(sent_text(request, "a practice file", MOST_BYTES))
         edits = edits_to(site.practice, wanted)
     else:
         raise BadInput("The page is out of date: load it again.")

@@ -1,14 +1,12 @@
 """Learn: the list, an experiment, a question of sizes, a learner's page."""
 
-import csv
-import io
 import random
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth import get_user_model
-from django.http import Http404, HttpResponse
+from django.http import Http404
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_safe
 
@@ -24,6 +22,7 @@ from returnpath.learn import (
     topics,
 )
 
+from ..files import attached_csv
 from ..pages import show
 from .drawn import drawn
 from .models import Card, Round
@@ -253,11 +252,6 @@ def known(request):
 def known_csv(request):
     """The same as CSV."""
     cards, _ = _known(request)
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(("who", "what", "state", "due", "right", "wrong"))
-    for r in _rows(cards):
-        table.writerow((r.who, r.words, r.state, r.due.isoformat(), r.right, r.wrong))
-    response = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = 'attachment; filename="just-loop-learned.csv"'
-    return response
+    heading = ("who", "what", "state", "due", "right", "wrong")
+    rows = ((r.who, r.words, r.state, r.due.isoformat(), r.right, r.wrong) for r in _rows(cards))
+    return attached_csv(heading, rows, "just-loop-learned.csv")

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from django.conf import settings
 from django.contrib import messages
-from django.http import HttpResponse, JsonResponse
+from django.http import JsonResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
@@ -28,6 +28,7 @@ from returnpath.site.plan import names_on_plan
 from ..accounts import audit
 from ..accounts.models import Act
 from ..address import address_of
+from ..files import attached, sent_text
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..solved import solve
@@ -201,13 +202,9 @@ def readings_file(request, pk: int):
     """A CSV or JSON file of readings: all of it, or nothing and the row that is wrong."""
     job = job_of(request, pk)
     address = address_of(job, "readings", request.POST)
-    upload = request.FILES.get("file")
     try:
-        if upload is None:
-            raise BadInput("Choose a file of readings first.")
-        if upload.size > MOST_FILE:
-            raise BadInput(f"A file of readings is at most {MOST_FILE / 1e6:g} MB.")
-        rows = read_table(job.latest.site, upload.read().decode("utf-8-sig", "replace"))
+        sent = sent_text(request, "a file of readings", MOST_FILE)
+        rows = read_table(job.latest.site, sent)
         ids = [_id_of(job, row.id) for row, _ in rows]
         now = timezone.now()
         new = keep_rows(job, request.user, rows, ids, [_time_of(row.at, now) for row, _ in rows])
@@ -284,10 +281,7 @@ def readings_csv(request, pk: int):
     """Every reading as CSV."""
     job = job_of(request, pk)
     audit.note(request, Act.EXPORT, "readings", job=job)
-    body = write_table(_all(job))
-    response = HttpResponse(body, content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="just-loop-{job.pk}-readings.csv"'
-    return response
+    return attached(write_table(_all(job)), "text/csv", f"just-loop-{job.pk}-readings.csv")
 
 
 @require_safe

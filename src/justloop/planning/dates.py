@@ -21,6 +21,7 @@ from returnpath.errors import BadInput
 from returnpath.plan import DATE_KINDS, Event, at_risk, clashes
 
 from ..address import address_of
+from ..files import attached, sent_bytes
 from ..jobs.access import job_of
 from ..jobs.models import Job
 from ..log import queued
@@ -204,22 +205,16 @@ def job_calendar(request, pk: int):
 
 
 def _ics(body: bytes, name: str) -> HttpResponse:
-    response = HttpResponse(body, content_type="text/calendar; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="just-loop-{name}.ics"'
-    return response
+    return attached(body, "text/calendar", f"just-loop-{name}.ics")
 
 
 @require_POST
 def calendar_in(request, pk: int):
     """An .ics file of this job's dates: kinds by their words, once each by their uid."""
     job = job_of(request, pk)
-    upload = request.FILES.get("file")
     try:
-        if upload is None:
-            raise BadInput("Choose an .ics file first.")
-        if upload.size > MOST_BYTES:
-            raise BadInput(f"A calendar is at most {MOST_BYTES / 1e6:g} MB.")
-        new, passed = _read_calendar(job, request.user, upload.read())
+        sent = sent_bytes(request, "a calendar (.ics)", MOST_BYTES)
+        new, passed = _read_calendar(job, request.user, sent)
     except BadInput as error:
         messages.error(request, error.sentence)
     else:

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST, require_safe
 
+from returnpath.cells import unguarded
 from returnpath.errors import BadInput, number_in
 from returnpath.plan import PartLine, cut, parts_of, total_of
 from returnpath.plan.parts import hours_of, part_kinds
@@ -20,6 +20,7 @@ from ..accounts import audit
 from ..accounts.guests import not_for_guests
 from ..accounts.models import Act
 from ..address import address_of
+from ..files import attached_csv, sent_text
 from ..jobs.access import job_of
 from ..solved import SolvedSite, solve, standing
 from .models import Price
@@ -28,7 +29,6 @@ COLUMNS = ("first", "second", "third")
 HEADING = ("item", *COLUMNS, "aisle", "on truck")
 MOST_BYTES, MOST_ROWS = 500_000, 2000
 SPOOL_FT = 250.0
-FORMULA = ("=", "+", "-", "@")
 
 
 @dataclass(frozen=True)
@@ -181,35 +181,23 @@ def parts_csv(request, pk: int):
     latest = job.latest
     view = parts_view(solve(latest.site, latest.document), latest.aside)
     audit.note(request, Act.EXPORT, "parts", job=job)
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(("aisle", "what", "amount", "for", "note", "price", "on truck", "cuts"))
-    for name, some in view.groups:
-        for r in some:
-            truck = "yes" if r.on_truck else ""
-            cells = (name, r.what, r.amount, r.of, r.note, r.price, truck, r.cuts)
-            rows.writerow([_cell(c) for c in cells])
-    response = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="just-loop-{job.pk}-parts.csv"'
-    return response
-
-
-def _cell(text: str) -> str:
-    return f"'{text}" if text.startswith(FORMULA) else text
+    heading = ("aisle", "what", "amount", "for", "note", "price", "on truck", "cuts")
+    rows = (
+        (name, r.what, r.amount, r.of, r.note, r.price, "yes" if r.on_truck else "", r.cuts)
+        for name, some in view.groups
+        for r in some
+    )
+    return attached_csv(heading, rows, f"just-loop-{job.pk}-parts.csv")
 
 
 @require_safe
 def prices_csv(request):
     """The firm's price list as CSV."""
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(HEADING)
-    for p in Price.objects.all():
-        rows.writerow([_cell(p.item), *("" if getattr(p, c) is None else getattr(p, c)
-                       for c in COLUMNS), _cell(p.aisle), "yes" if p.on_truck else ""])  # fmt: skip
-    response = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = 'attachment; filename="just-loop-prices.csv"'
-    return response
+    rows = (
+        (p.item, *(getattr(p, c) for c in COLUMNS), p.aisle, "yes" if p.on_truck else "")
+        for p in Price.objects.all()
+    )
+    return attached_csv(HEADING, rows, "just-loop-prices.csv")
 
 
 @require_POST
@@ -218,13 +206,8 @@ def prices_in(request, pk: int):
     wrong."""
     not_for_guests(request)
     job = job_of(request, pk)
-    upload = request.FILES.get("file")
     try:
-        if upload is None:
-            raise BadInput("Choose a price list first.")
-        if upload.size > MOST_BYTES:
-            raise BadInput(f"A price list is at most {MOST_BYTES / 1e6:g} MB.")
-        rows = read_prices(upload.read().decode("utf-8-sig", "replace"))
+        rows = read_prices(sent_text(request, "a price list", MOST_BYTES))
         with transaction.atomic():
             Price.objects.all().delete()
             Price.objects.bulk_create(rows)
@@ -252,13 +235,13 @@ def read_prices(text: str) -> list[Price]:
         for n, cells in enumerate(table, 2):
             if n > MOST_ROWS:
                 raise BadInput(f"At most {MOST_ROWS} prices in a list.")
-            item = (cells.get("item") or "").strip().removeprefix("'")[:120]
+            item = unguarded((cells.get("item") or "").strip())[:120]
             if not item:
                 continue
             if item.lower() in found:
                 raise BadInput(f"Row {n}: “{item}” stands there twice.")
             given = {c: _price(n, c, cells.get(c)) for c in COLUMNS}
-            aisle = (cells.get("aisle") or "").strip().removeprefix("'")[:40]
+            aisle = unguarded((cells.get("aisle") or "").strip())[:40]
             truck = (cells.get("on truck") or "").strip().lower() in ("yes", "true", "1", "x")
             found[item.lower()] = Price(item=item, aisle=aisle, on_truck=truck, **given)
     except csv.Error as error:

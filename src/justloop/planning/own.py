@@ -1,7 +1,7 @@
 """The firm's own procedures: YAML files in and out (docs/procedures.md)."""
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.http import Http404
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST, require_safe
 
@@ -10,10 +10,12 @@ from returnpath.plan import forms, read_form, write_form
 
 from ..accounts.guests import not_for_guests
 from ..address import address_of
+from ..files import attached, sent_text
 from ..jobs.access import job_of
 from .models import OwnForm
 
 MOST = 60
+MOST_BYTES = 60_000
 
 
 @require_POST
@@ -21,13 +23,8 @@ def form_in(request, pk: int):
     """A procedure's file: taken whole, or refused with the step that is wrong."""
     not_for_guests(request)
     job = job_of(request, pk)
-    upload = request.FILES.get("file")
     try:
-        if upload is None:
-            raise BadInput("Choose a procedure's file first.")
-        if upload.size > 60_000:
-            raise BadInput("A procedure is at most 60 kB.")
-        text = upload.read().decode("utf-8-sig", "replace")
+        text = sent_text(request, "a procedure's file", MOST_BYTES)
         form = read_form(text)
         if form.adds_to and form.adds_to not in forms():
             raise BadInput(f"adds_to: “{form.adds_to}” is none of ours.")
@@ -52,6 +49,4 @@ def form_out(request, key: str):
         if own is None:
             raise Http404
         text = own.text
-    response = HttpResponse(text, content_type="application/yaml; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{key}.yaml"'
-    return response
+    return attached(text, "application/yaml", f"{key}.yaml")

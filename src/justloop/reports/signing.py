@@ -18,18 +18,17 @@ from returnpath.seal import Verified, verify_bundle
 from ..accounts import audit
 from ..accounts.models import Act
 from ..address import address_of
-from ..drawing import palette
-from ..firm.models import Firm
+from ..files import sent_bytes
 from ..jobs.access import job_of
+from ..limits import MOST_PHOTOS
 from ..pages import context_of, show
 from ..signing.models import SignOff
 from ..signing.sealing import BeforeSigning, Reasons, bundle_path, evidence_of, sign
 from ..signing.standing import open_work
 from ..solved import solve
-from ..speech import speak
 from . import printing
 from .report import PARTS, READERS, SIZES, ReportPage, report_page
-from .views import STATIC, paper
+from .views import paper, paper_of
 
 
 def _asked(request, job) -> tuple[ReportPage, frozenset[str]]:
@@ -84,10 +83,8 @@ def report_pdf(request, pk: int):
 
 def _inspectors(request, job) -> bytes:
     page = report_page(job, "inspector", frozenset(), "letter")
-    page.colours, page.static, page.firm = palette.PRINT, STATIC.as_uri(), Firm.ours()
-    made = render_to_string("signing/report.html", context_of(page), request)
     try:
-        return printing.pdf(speak(made, job.latest.site)[:], STATIC.as_uri())
+        return paper_of(request, job, "signing/report.html", page)
     except printing.Busy as busy:
         raise BadInput(f"{busy} Nothing was signed.") from None
 
@@ -149,11 +146,8 @@ def verify(request):
     """Whether a bundle is whole, and whether this server signed it."""
     found, error, known = None, "", ""
     if request.method == "POST":
-        upload = request.FILES.get("file")
         try:
-            if upload is None:
-                raise BadInput("Choose a bundle first.")
-            found = verify_bundle(upload.read())
+            found = verify_bundle(sent_bytes(request, "a bundle", MOST_PHOTOS))
             row = SignOff.objects.filter(hash=found.manifest.hash).first()
             known = ("This server’s own record agrees." if row is not None
                      else "This server has no record of it.")  # fmt: skip

@@ -121,13 +121,17 @@ def _card(request, pk: int, panel: str) -> tuple[Job, Face, CardWords]:
     )
 
 
+def paper_of(request, job, template: str, page) -> bytes:
+    """A template as PDF with the firm's line on it; printing.Busy where too many are made."""
+    page.colours, page.static, page.firm = palette.PRINT, STATIC.as_uri(), Firm.ours()
+    html = speak(render_to_string(template, context_of(page), request), job.latest.site)
+    return printing.pdf(html[:], STATIC.as_uri())  # plain text: no Django there
+
+
 def paper(request, job, template: str, page, noted: str, ending: str):
     """A template as PDF with the firm's line on it; in the log as ``noted``."""
-    page.colours, page.static, page.firm = palette.PRINT, STATIC.as_uri(), Firm.ours()
-    made = render_to_string(template, context_of(page), request)
-    html = speak(made, job.latest.site)
     try:
-        made = printing.pdf(html[:], STATIC.as_uri())  # plain text: no Django there
+        made = paper_of(request, job, template, page)
     except printing.Busy as busy:
         return answer(request, str(busy), 503)
     audit.note(request, Act.EXPORT, noted, job=job)

@@ -5,13 +5,13 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import Http404, HttpResponse
+from django.http import Http404
 from django.shortcuts import redirect
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
-from returnpath.seal import open_bundle, verify_bundle
+from returnpath.seal import verify_bundle
 from returnpath.site import dumps, dumps_practice, loads, write_csv
 
 from ..accounts import audit
@@ -20,6 +20,7 @@ from ..accounts.models import Act
 from ..address import address_of, job_address
 from ..drawing.chart import chart_scene
 from ..drawing.map import MapView, map_scene, worst_of
+from ..files import attached
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Job
@@ -31,12 +32,6 @@ from . import prove, side_by_side
 MOST_BYTES, MOST_BUNDLE = 2_000_000, 50_000_000
 
 
-def _attached(body: str, kind: str, name: str) -> HttpResponse:
-    response = HttpResponse(body, content_type=f"{kind}; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
-
-
 def _stem(job) -> str:
     return slugify(job.name)[:60] or f"job-{job.pk}"
 
@@ -46,7 +41,7 @@ def job_file(request, pk: int):
     """The job's newest revision as a job file."""
     job = job_of(request, pk)
     audit.note(request, Act.EXPORT, "job file", job=job)
-    return _attached(dumps(job.latest.site), "application/json", f"{_stem(job)}.json")
+    return attached(dumps(job.latest.site), "application/json", f"{_stem(job)}.json")
 
 
 @require_safe
@@ -54,7 +49,7 @@ def circuits(request, pk: int):
     """The circuits as CSV."""
     job = job_of(request, pk)
     audit.note(request, Act.EXPORT, "circuits", job=job)
-    return _attached(write_csv(job.latest.site), "text/csv", f"{_stem(job)}-circuits.csv")
+    return attached(write_csv(job.latest.site), "text/csv", f"{_stem(job)}-circuits.csv")
 
 
 @require_safe
@@ -63,7 +58,7 @@ def practice(request, pk: int):
     job = job_of(request, pk)
     audit.note(request, Act.EXPORT, "local practice", job=job)
     text = dumps_practice(job.latest.site.practice)
-    return _attached(text, "application/json", f"{_stem(job)}-practice.json")
+    return attached(text, "application/json", f"{_stem(job)}-practice.json")
 
 
 @require_POST
@@ -78,8 +73,8 @@ def open_file(request):
         if upload.size > (MOST_BUNDLE if is_bundle else MOST_BYTES):
             raise BadInput("A job file is at most 2 MB, a bundle at most 50.")
         data = upload.read()
-        held = open_bundle(data)[1] if is_bundle else {"job.json": data}
-        changed = verify_bundle(data).problems if is_bundle else ()
+        opened = verify_bundle(data) if is_bundle else None
+        held = opened.files if opened else {"job.json": data}
         site = loads(held.get("job.json", b"").decode("utf-8-sig", "replace"))
         solve(site)  # before the write lock, however long it takes
     except BadInput as error:
@@ -90,9 +85,10 @@ def open_file(request):
         job = Job.objects.create(name=title[:1].upper() + title[1:], owner=request.user)
         said = "Read from a bundle" if is_bundle else "Read from a job file"
         revisions.start(job, site, request.user, said)
-    if changed:
-        messages.error(request, "This bundle is not as it was signed: " + " ".join(changed[:5]))
-    if is_bundle:
+    if opened and opened.problems:
+        said = " ".join(opened.problems[:5])
+        messages.error(request, f"This bundle is not as it was signed: {said}")
+    if opened:
         try:
             messages.info(request, from_bundle(job, request.user, held))
         except BadInput as error:
@@ -149,6 +145,4 @@ def drawing(request, pk: int, name: str):
     else:
         raise Http404
     audit.note(request, Act.EXPORT, f"drawing: {name}", job=job)
-    response = HttpResponse(scene.svg(paper=True, links=False), content_type="image/svg+xml")
-    response["Content-Disposition"] = f'attachment; filename="{name}.svg"'
-    return response
+    return attached(scene.svg(paper=True, links=False), "image/svg+xml", f"{name}.svg")

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST, require_safe
 
@@ -17,6 +16,7 @@ from returnpath.vocabulary import fact_in
 from ..accounts import audit
 from ..accounts.models import Act
 from ..address import Address, job_address
+from ..files import attached
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..pages import show
@@ -102,9 +102,7 @@ def raw(request, pk: int, number: int):
     job = job_of(request, pk)
     revision = get_object_or_404(job.revisions, number=number)
     audit.note(request, Act.EXPORT, f"revision {number} as it is kept", job=job)
-    response = HttpResponse(revision.document, content_type="application/json; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="job-{pk}-revision-{number}.json"'
-    return response
+    return attached(revision.document, "application/json", f"job-{pk}-revision-{number}.json")
 
 
 @require_POST

@@ -15,13 +15,13 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from ..cells import guarded, unguarded
 from ..errors import BadInput
 from ..site import Installation, name_of
 from ..site.plan import names_on_plan
 from .reading import TypedReading, reading_kinds
 
 MOST_BYTES, MOST_ROWS = 1_000_000, 2000
-FORMULA = ("=", "+", "-", "@", "\t")
 
 
 class ReadingRow(BaseModel):
@@ -66,8 +66,8 @@ def write_table(rows: Iterable[ReadingRow]) -> str:
 def _cell(value: object) -> object:
     if isinstance(value, bool):
         return "yes" if value else ""
-    if isinstance(value, str) and value.startswith(FORMULA):
-        return f"'{value}"
+    if isinstance(value, str):
+        return guarded(value)
     return "" if value is None else value
 
 
@@ -123,7 +123,7 @@ def _row(n: int, cells: dict[str | None, Any]) -> ReadingRow:
             continue
         text = cell.strip()
         is_flag = ReadingRow.model_fields[name].annotation is bool
-        given[name] = text.lower() in _YES if is_flag else text.removeprefix("'")
+        given[name] = text.lower() in _YES if is_flag else unguarded(text)
     if "value" in given:
         given["value"] = str(given["value"]).replace(",", ".")
     try:

@@ -32,6 +32,7 @@ class Verified:
     """What was found of a bundle: ``problems`` empty where every byte is as it was signed."""
 
     manifest: Manifest
+    files: Mapping[str, bytes]
     problems: tuple[str, ...]
 
     @property
@@ -121,4 +122,4 @@ def verify_bundle(data: bytes) -> Verified:
         problems.append("What was signed was changed: the manifest's hash is another.")
     if not signature_holds(manifest):
         problems.append("The signature is not that key's.")
-    return Verified(manifest, tuple(problems))
+    return Verified(manifest, files, tuple(problems))

@@ -4,6 +4,7 @@ import csv
 import io
 from typing import Any
 
+from ..cells import guarded, unguarded
 from ..errors import BadInput
 from ..vocabulary import FactPath, fact_in
 from .circuits import Circuit
@@ -11,7 +12,6 @@ from .fields import FieldInfo, check_value, fields_of, parse_text, show_value
 from .installation import Installation
 
 MOST_ROWS = 1000
-FORMULA = ("=", "+", "-", "@", "\t")
 
 
 def _columns() -> dict[str, FieldInfo]:
@@ -40,8 +40,7 @@ def _cell(info: FieldInfo, value: Any) -> str:
     if value is None:
         return ""
     text = str(value) if info.kind == "choice" else show_value(info, value, unit=False)
-    # What a table program would take for a formula is kept as text.
-    return f"'{text}" if text[:1] in FORMULA else text
+    return guarded(text)
 
 
 def read_csv(text: str) -> list[dict[str, Any]]:
@@ -75,9 +74,7 @@ def _facts(head, row, number, columns) -> dict[str, Any]:
     if len(row) > len(head):
         raise BadInput(f"Row {number} has {len(row)} cells for {len(head)} columns.")
     for name, cell in zip(head, row, strict=False):
-        cell = cell.strip()
-        if cell[:1] == "'" and cell[1:2] in FORMULA:
-            cell = cell[1:]
+        cell = unguarded(cell.strip())
         if not cell:
             continue
         if name == "panel":
