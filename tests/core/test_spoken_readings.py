@@ -34,6 +34,18 @@ class Spoken(unittest.TestCase):
             ("got 0.3 ohm loop on the dishwasher", "loop", "Dishwasher", 0.3, False),
             ("N to G 2.1 volts loft studio loads on", "ng", "Loft studio", 2.1, True),
             ("dryer trip 24 ms", "trip", "Dryer", 24, False),
+            (
+                "neutral to ground at studio outlets 1.9 volts heater on",
+                "ng",
+                "Studio outlets",
+                1.9,
+                True,
+            ),
+            ("studio outlets n-g 1900 mV", "ng", "Studio outlets", 1.9, False),
+            ("clamp on gec reads 400 mA", "clamp", "footing steel", 0.4, False),
+            ("dishwasher trips at 6 mA", "trip-ma", "Dishwasher", 6, False),
+            ("gfci hall bath tripped at 5", "trip-ma", "Hall bath", 5, False),
+            ("boathouse panel loop 0.18", "loop", "Boathouse", 0.18, False),
         ):
             with self.subTest(text):
                 found = read(text)
@@ -51,6 +63,12 @@ class Spoken(unittest.TestCase):
                      "hall bath loop 0.3 kettle", "loop 0.3 V"):  # fmt: skip
             with self.subTest(text):
                 self.assertTrue(read(text).problem)
+
+    def test_a_reading_over_the_range_says_what_to_write(self):
+        for text in ("studio outlets loop OL", "no continuity r2 studio outlets"):
+            with self.subTest(text):
+                self.assertIn("over the range: write where", read(text).problem)
+        self.assertIn("is missing", read("studio outlets n-g OL").problem)
 
     def test_two_places_of_one_name_are_asked(self):
         twin = apply(SITE, Add(to="circuits", facts={"name": "Dryer", "panel": "p5"}))

@@ -15,15 +15,21 @@ from ..site.plan import names_on_plan
 MOST_CHARACTERS = 200
 MOST_LINES = 100
 _LOADED = re.compile(
-    r"\b(?:with\s+(?:the\s+)?[\w ]{1,30}?\s+on|under\s+load|loaded|loads?\s+on|as\s+found)\b"
+    r"\b(?:with\s+(?:the\s+)?[\w ]{1,30}?\s+on|(?:heater|dryer|oven|kettle|pump|lights?)\s+on"
+    r"|under\s+load|loaded|loads?\s+on|as\s+found)\b"
 )
 _NO_TRIP = re.compile(r"\bno[- ]?trip(?:\s+range)?\b")
 _FILLERS = re.compile(r"\b(?:at|the|of|on|is|was|got|a|reads?|reading|meter|measured)\b|[,:=]")
 _UNITS = {
-    "Ω": r"(?:Ω|ohms?|r)?", "A": r"(?:a|amps?|amperes?|ka)?", "V": r"(?:v|volts?)?",
+    "Ω": r"(?:Ω|ohms?|r)?", "A": r"(?:a|amps?|amperes?|ka|ma)?", "V": r"(?:v|volts?|mv)?",
     "MΩ": r"(?:mω|megohms?|mohm)?", "ms": r"(?:ms)?", "mA": r"(?:ma)?",
     "in-lb": r"(?:in-?lbs?|inch[- ]pounds?)?", "°C": r"(?:°?c)?",
 }  # fmt: skip
+
+
+#: A prefix that is said, of a kind's unit.
+_PREFIXES = {("A", "ka"): 1000.0, ("A", "ma"): 1e-3, ("V", "mv"): 1e-3}
+_OVER_RANGE = re.compile(r"\b(?:ol|o\.l\.?|infinity|infinite|no|open)\b")  # “no continuity”
 
 
 @dataclass(frozen=True)
@@ -125,9 +131,9 @@ def read_reading(site: Installation, text: str) -> TypedReading:
         return TypedReading(said, kind.key, problem=f"“{said}”: {problem}")
     if not place:
         place, name, left = _usual_place(site, kind, left)
-    spare = re.sub(
-        r"\b(?:at|the|of|on|is|was|got|a|reads?|reading|meter|=|:|measured)\b|[,:=]", " ", left
-    ).split()
+    if place and _sort(site.elements()[place]) == "panel":
+        left = re.sub(r"\bpanel\b", " ", left)
+    spare = _FILLERS.sub(" ", left).split()
     if spare:
         return TypedReading(said, kind.key, problem=f"“{' '.join(spare)}” was not understood.")
     if not place:
@@ -203,10 +209,12 @@ def _value(kind: ReadingKind, low: str) -> tuple[float, str, str]:
     found = list(re.finditer(pattern, low))
     if len(found) != 1:
         why = "which figure?" if found else f"its value in {kind.unit} is missing"
+        if kind.unit == "Ω" and not found and _OVER_RANGE.search(low):
+            why = "over the range: write where the meter's range ends, as 2000 Ω"
         return 0.0, low, why
-    number = float(found[0][1].replace(",", "."))
-    if kind.unit == "A" and found[0][0].strip().endswith("ka"):
-        number *= 1000
+    prefix = found[0][0].strip()[-2:]
+    number = float(found[0][1].replace(",", ".")) * _PREFIXES.get((kind.unit, prefix), 1)
+    number = float(f"{number:.12g}")  # 1900 mV is 1.9 V
     if not 0 <= number < 1e7:
         return 0.0, low, "that value cannot be read"
     return number, low[: found[0].start()] + " " + low[found[0].end() :], ""
