@@ -29,7 +29,8 @@ def sent_text(request: HttpRequest, what: str, most: int) -> str:
 
 def attached(body: str | bytes, kind: str, name: str) -> HttpResponse:
     """An answer that is kept as a file of that name."""
-    response = HttpResponse(body, content_type=f"{kind}; charset=utf-8")
+    is_text = not kind.startswith("image/")
+    response = HttpResponse(body, content_type=f"{kind}; charset=utf-8" if is_text else kind)
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
 

@@ -2,10 +2,18 @@
 
 import unittest
 
-from returnpath.readings import judge_reading, predict, read_reading, read_readings, reading_kinds
+from returnpath.readings import (
+    TypedReading,
+    judge_reading,
+    predict,
+    read_reading,
+    read_readings,
+    reading_kinds,  # fmt: skip
+)
 from returnpath.site import Add, Set, apply
 from returnpath.study import study
 
+from .houses_judged import built, stories
 from .test_findings import example
 
 SITE = example("pebblewick")
@@ -95,6 +103,24 @@ class Predicted(unittest.TestCase):
                 again = type(first)(**{**vars(first), "value": value})
                 with self.subTest(text, value=value):
                     self.assertTrue(judge_reading(DONE, again).fits)
+
+    def test_a_meter_reads_the_utility_whatever_generator_stands_by(self):
+        for name in ("clean-generator-cord", "clean-generator-own-bond"):
+            site = built(stories()[name])
+            utility = site.supplies[0].id
+            services = tuple(r for r in site.services if r.supply == utility)
+            only = {"supplies": site.supplies[:1], "services": services}
+            alone = study(site.model_copy(update=only))
+            both = study(site)
+            for circuit in site.circuits:
+                said = [predict(d, TypedReading("", "loop", circuit.id, "")) for d in (alone, both)]
+                with self.subTest(name, circuit=circuit.name):
+                    self.assertIsNotNone(said[0])
+                    self.assertAlmostEqual(said[0].low, said[1].low, 6)
+                    self.assertAlmostEqual(said[0].high, said[1].high, 6)
+            panel = site.panel.id
+            said = [predict(d, TypedReading("", "pfc", panel, "")) for d in (alone, both)]
+            self.assertAlmostEqual(said[0].low, said[1].low, 3)
 
     def test_a_loop_over_it_says_what_that_does_to_the_verdict(self):
         found = judge_reading(DONE, read("studio outlets loop 0.66"))

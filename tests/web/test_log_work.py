@@ -250,6 +250,8 @@ class ManyReadings(LogCase):
         page = self.page()
         self.assertNotIn("No loop reading", page)
         self.assertNotIn("No loop reading", flat(self.client.get(f"{self.at}/sign").content))
+        page = flat(self.client.get(f"{self.at}/report?reader=inspector&skip=annex").content)
+        self.assertEqual(page.count("0.3 Ω"), 2 * len(circuits))  # its circuit's line, its own row
 
 
 class OnPaper(LogCase):

@@ -94,3 +94,11 @@ def row_of(r: LoggedReading, elements) -> ReadingRow:
         remark=r.remark or (name_of(element) if element is not None else ""),
         id=str(r.client_id),
     )  # fmt: skip
+
+
+def loops_read(job) -> dict[str, str]:
+    """place → the figure of its newest loop reading."""
+    return {
+        r.place: f"{r.value:g} Ω{' (simulated)' if r.simulated else ''}"
+        for r in job.readings.filter(kind="loop").order_by("at", "pk")
+    }

@@ -6,13 +6,12 @@ from typing import Any
 
 from django.views.decorators.http import require_safe
 
-from ..address import Address
 from ..jobs.access import job_of
 from ..log.models import Photo
 from ..log.photos import path_of
 from ..solved import solve
 from ..workspace.log_cover import cover_view
-from ..workspace.log_view import log_page
+from ..workspace.log_view import whole_log
 from .views import paper
 
 MOST_PHOTOS = 60
@@ -65,9 +64,9 @@ def record(request, pk: int):
     job = job_of(request, pk)
     revision = job.latest
     solved = solve(revision.site, revision.document)
-    log = log_page(job, solved, Address(job.pk, "readings"))
+    rows, lacks = whole_log(job, solved)
     page = RecordPage(
-        job, revision, (*log.rows, *log.older), paper_slots(job, solved.site), log.lacks,
+        job, revision, rows, paper_slots(job, solved.site), lacks,
         solved.site.practice.edition,
     )  # fmt: skip
     return paper(request, job, "reports/record.html", page, "record", "-record")

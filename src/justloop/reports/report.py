@@ -16,16 +16,16 @@ from returnpath.study import FaultStudy
 from returnpath.vocabulary import GRAVE, Level
 from returnpath.working import figures
 
-from ..address import Address
 from ..drawing.map import MapView, map_scene, worst_of
 from ..drawing.plan import PlanView, plan_scene
 from ..jobs.models import Job
+from ..log.keeping import loops_read
 from ..planning.models import Remark
 from ..signing.firm_key import public_key
 from ..signing.standing import OpenWork, open_work, reason_of
 from ..solved import SolvedSite, solve, standing
 from ..workspace import shell
-from ..workspace.log_view import LogRow, log_page
+from ..workspace.log_view import LogRow, whole_log
 from .record import PaperSlot, paper_slots
 
 PARTS = {
@@ -167,8 +167,6 @@ def report_page(job: Job, reader: str, skip: frozenset[str], size: str) -> Repor
     stand = standing(solved, revision.aside)
     mended = _mended(job, stand)
     worst = study.worst if study.loops else None
-    log = log_page(job, solved, Address(job.pk, "readings"))
-    rows = (*log.rows, *log.older)
     page = ReportPage(
         job=job, revision=revision, reader=reader, reader_name=name, parts=parts,
         titles=PARTS | {"directory": "The panels' directories"}, size=size,
@@ -176,11 +174,11 @@ def report_page(job: Job, reader: str, skip: frozenset[str], size: str) -> Repor
         map=_map(solved, worst) if "place" in parts else "",
         worst=_worst(worst), mended=mended, open=tuple(_found(f) for f in stand),
         aside=_set_aside(solved, revision.aside),
-        circuits=_circuits(solved, rows) if "circuits" in parts else (),
+        circuits=_circuits(solved, loops_read(job)) if "circuits" in parts else (),
         sizes=_sizes(solved, names) if "sizes" in parts else (),
         electrodes=_electrodes(solved) if "electrodes" in parts else (),
         plan=_plan(solved) if "electrodes" in parts else "", joints=_joints(site),
-        readings=rows if "readings" in parts else (),
+        readings=whole_log(job, solved)[0] if "readings" in parts else (),
         slots=paper_slots(job, site) if "photographs" in parts else (),
         corrections=tuple(Remark.objects.filter(visit__job=job).select_related("visit")),
         assumptions=_assumptions(solved, names) if "assumptions" in parts else (),
@@ -233,22 +231,20 @@ def _worst(fault: FaultStudy | None) -> str:
     return f"{fault.place_name}: {fault.verdict.value}, {figures(fault.lowest_a)} A at the least"
 
 
-def _circuits(solved: SolvedSite, rows: tuple[LogRow, ...]) -> tuple[CircuitLine, ...]:
+def _circuits(solved: SolvedSite, read: dict[str, str]) -> tuple[CircuitLine, ...]:
     site = solved.site
     panels = {p.id: name_of(p) for p in site.panels}
-    read = {r.place: r.figure + (" (simulated)" if r.simulated else "")
-            for r in reversed(rows) if r.kind == "loop"}  # fmt: skip
     found = []
     for fault in solved.study.loops.values():
         circuit = fault.circuit
-        expected = expected_loop(fault)
+        expected = expected_loop(solved.study.metered[circuit.id])
         rating = fault.device.rating_a if fault.device else None
         found.append(CircuitLine(
             fault.place_name, panels.get(circuit.panel, ""), f"{rating:g} A" if rating else "?",
             f"{figures(fault.lowest_a)} A" if fault.lowest_a else "none",
             f"{figures(fault.lowest_a / rating)} ×" if fault.lowest_a and rating else "",
             fault.verdict.value, f"{figures(fault.loop_ohm)} Ω" if fault.lowest_a else "",
-            expected.words() if expected else "", read.get(fault.place_name, ""),
+            expected.words() if expected else "", read.get(circuit.id, ""),
             f"{fault.touch_v:.0f} V" if getattr(fault, "touch_v", None) else "",
         ))  # fmt: skip
     return tuple(found)

@@ -24,6 +24,7 @@ from ..files import attached
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Job
+from ..log.keeping import loops_read
 from ..pages import show
 from ..signing.opening import from_bundle
 from ..solved import solve
@@ -113,19 +114,11 @@ def test_sheet(request, pk: int):
     solved = solve(job.latest.site)
     shown = TestSheetPage(
         job=job,
-        groups=prove.test_sheet(solved, _loops_read(job)),
+        groups=prove.test_sheet(solved, loops_read(job)),
         site=solved.site,
         back=job_address(job, stage="prove"),
     )
     return show(request, "workspace/test_sheet.html", shown, site=solved.site)
-
-
-def _loops_read(job) -> dict[str, str]:
-    """place → the newest loop reading."""
-    return {
-        r.place: f"{r.value:g} Ω{' (simulated)' if r.simulated else ''}"
-        for r in job.readings.filter(kind="loop").order_by("at", "pk")
-    }
 
 
 @require_safe

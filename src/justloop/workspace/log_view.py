@@ -143,6 +143,15 @@ class LogPageModel:
     examples: tuple[str, ...]
 
 
+def whole_log(job, solved: SolvedSite) -> tuple[tuple[LogRow, ...], tuple[Finding, ...]]:
+    """Every reading that was kept, as paper has it, and what the record lacks."""
+    site, names, address = solved.site, names_of(solved.site), Address(job.pk, "readings")
+    kept = list(job.readings.select_related("who", "tool").prefetch_related("photos"))
+    judged = {r.pk: judged_now(solved.study, r, names) for r in kept}
+    rows = tuple(_row(r, judged[r.pk], names, site, address) for r in kept)
+    return rows, record_lacks(job, solved, [judged[r.pk] for r in newest_of(site, kept)])
+
+
 def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     """The walk, the box, the list; or what is seen before cover; or the instruments."""
     site, study = solved.site, solved.study
@@ -261,7 +270,7 @@ def _group(name: str, rows: tuple[WalkRow, ...]) -> WalkGroup:
 
 def _open_ones(solved: SolvedSite, circuits, read: set[str]) -> list[str]:
     """The circuits of the walk whose loop can be read and has not been."""
-    loops = solved.study.loops
+    loops = solved.study.metered
     return [c.id for c in circuits if c.id not in read and expected_loop(loops[c.id])]
 
 
@@ -275,7 +284,7 @@ def first_open(job, solved: SolvedSite) -> str:
 
 
 def _walk_row(solved: SolvedSite, address: Address, circuit, last, judged, chosen: str) -> WalkRow:
-    expected = expected_loop(solved.study.loops[circuit.id])
+    expected = expected_loop(solved.study.metered[circuit.id])
     read = last.get(circuit.id)
     found = judged.get(read.pk) if read else None
     return WalkRow(

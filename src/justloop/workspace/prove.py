@@ -258,7 +258,7 @@ def test_sheet(solved: SolvedSite, read: dict[str, str]) -> list[SheetGroup]:
         for circuit_id, fault in solved.study.loops.items():
             if fault.circuit.panel != panel.id:
                 continue
-            expected = expected_loop(fault)
+            expected = expected_loop(solved.study.metered[circuit_id])
             rows.append(
                 SheetRow(
                     id=circuit_id,

@@ -64,7 +64,7 @@ def predict(study: SiteStudy, reading: TypedReading) -> Prediction | None:
 
 
 def _loop(study: SiteStudy, reading: TypedReading) -> Prediction | None:
-    fault = study.loops.get(reading.place) or study.enclosures.get(reading.place)
+    fault = study.metered.get(reading.place)
     expected = expected_loop(fault) if fault else None
     if expected is None:
         return None
@@ -93,8 +93,9 @@ def _continuity(study: SiteStudy, reading: TypedReading) -> Prediction | None:
 
 
 def _available(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    state = study.states[0].supply.id if study.states else ""  # no generator runs while one reads
     found = [f for f in study.faults if f.place == reading.place and f.circuit is None
-             and f.kind is FaultKind.NEUTRAL and f.lowest_a]  # fmt: skip
+             and f.kind is FaultKind.NEUTRAL and f.state == state and f.lowest_a]  # fmt: skip
     if not found:
         return None
     low = min(f.lowest_a or 0.0 for f in found)
@@ -240,7 +241,7 @@ def _band(prediction: Prediction, kind: ReadingKind) -> str:
 
 def _meaning(study: SiteStudy, reading: TypedReading) -> str:
     """What a loop as read does to the verdict: “as read: 173 A, 8.6 ×, delayed trip”."""
-    fault = study.loops.get(reading.place)
+    fault = study.metered.get(reading.place)
     if reading.kind != "loop" or fault is None or fault.device is None or reading.value <= 0:
         return ""
     expected = expected_loop(fault)

@@ -85,7 +85,7 @@ def _missing(site: Installation, study: SiteStudy, record: Record) -> Iterator[F
     read = {r.reading.place for r in record.readings if r.reading.kind == "loop"}
     for panel in site.panels:
         lacking = [c for c in site.circuits if c.panel == panel.id and c.id not in read
-                   and expected_loop(study.loops[c.id])]  # fmt: skip
+                   and expected_loop(study.metered[c.id])]  # fmt: skip
         if lacking:
             names = ", ".join(name_of(c) for c in lacking[:3])
             more = f" and {len(lacking) - 3} more" if len(lacking) > 3 else ""

@@ -48,6 +48,15 @@ class SiteStudy:
         """Line to enclosure at each panel's enclosure, its worst supply and side, by panel id."""
         return {f.place: f for f in self.cases if not f.circuit and self._worst_case[f.place] is f}
 
+    @cached_property
+    def metered(self) -> dict[str, FaultStudy]:
+        """Line to enclosure as a meter reads it on an ordinary day, by the id of its circuit or
+        panel: on the first supply that reaches it (a generator does not run while one reads)."""
+        found: dict[str, FaultStudy] = {}
+        for fault in self.cases:
+            found.setdefault(fault.place, fault)
+        return found
+
     @property
     def worst(self) -> FaultStudy | None:
         """The circuit that clears worst, line to enclosure; None where there is no circuit."""
