@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from functools import cache, cached_property
 from typing import Any, NamedTuple
 
-from . import earth, sizing, supply, tables
+from . import assume_metric, earth, sizing, supply, tables
 from .conductor import methods
 from .errors import BadInput
 from .site import (
@@ -136,20 +136,56 @@ def assume(site: Installation) -> Assumed:
 
     reached = {s.to for s in site.services}
     first = site.panel.id
-    each("panels", lambda f: _panel(f, f.element.id in reached, f.element.id == first))
+    own = site.supply.system
+    metric_place = own is not None and own.is_metric
+    earthing = site.supply.earthing if metric_place else None
+
+    def panel(f: _Filling) -> None:
+        if metric_place:
+            assume_metric.panel(f, earthing, f.element.id == first)
+            assume_metric.breaker(f, f.element, "main")
+        _panel(f, f.element.id in reached, f.element.id == first and not metric_place)
+
+    def supply_of(f: _Filling) -> None:
+        if metric_place:
+            f.fill("system", own, why="as the utility's")
+            assume_metric.supply(f)
+        _supply(f, ratings.get(fed.get(f.element.id)))
+
+    def service(f: _Filling) -> None:
+        if metric_place:
+            assume_metric.service(f, units.get(f.element.supply))
+        _service(f, ratings.get(f.element.to), edition, metric)
+
+    def feeder(f: _Filling) -> None:
+        if metric_place:
+            _segments(f)
+            assume_metric.feeder(f, own)
+        _feeder(f, edition, buildings)
+
+    def circuit(f: _Filling) -> None:
+        if metric_place:
+            _segments(f)
+            assume_metric.circuit(f, own)
+        _circuit(f, site, edition)
+
+    each("panels", panel)
     ratings = {p.id: p.main.rating_a for p in filled["panels"]}
     fed = {s.supply: s.to for s in site.services}
-    each("supplies", lambda f: _supply(f, ratings.get(fed.get(f.element.id))))
+    units = {s.id: s for s in site.supplies}
+    each("supplies", supply_of)
     metric = {s.id for s in filled["supplies"] if s.system.is_metric}
-    each("services", lambda f: _service(f, ratings.get(f.element.to), edition, metric))
+    each("services", service)
     buildings = {p.id: p.building for p in site.panels}
-    each("feeders", lambda f: _feeder(f, edition, buildings))
+    each("feeders", feeder)
     soil = site.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
-    is_tt = site.supply.earthing == "TT"
+    is_tt = site.supply.earthing == "TT" or metric_place
     each("electrodes", lambda f: _electrode(f, soil, is_tt))
     each("metals", _metal)
-    each("circuits", lambda f: _circuit(f, site, edition))
+    each("circuits", circuit)
     each("arrays", _array)
+    if metric_place:  # the disconnection time is the rule there, whatever a school says
+        filled["practice"] = site.practice.model_copy(update={"clearing": "timed"})
     return Assumed(site.model_copy(update=filled), tuple(made))
 
 

@@ -37,6 +37,7 @@ class Method:
     rated_c: int  # the hottest ampacity column its conductors may be used in
     steel_return: str  # the raceway type whose wall can be the return, or ""
     carries_ground: bool
+    rules: str  # whose: us, metric or both
 
 
 @cache
@@ -52,6 +53,7 @@ def methods() -> dict[str, Method]:
             int(row["rated_c"]),
             row["steel_return"],
             row["carries_ground"] == "yes",
+            row["rules"],
         )
         for row in tables.rows("methods")
     }

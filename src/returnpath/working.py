@@ -35,6 +35,11 @@ def rule(text: str, topic: str, edition: int) -> Step:
     return Step("rule", text, f"{tables.section(topic, edition)} ({edition})")
 
 
+def rule_of(text: str, topic: str) -> Step:
+    """A rule of the metric set, with its clause (topics: tables/sections_iec.csv)."""
+    return Step("rule", text, tables.iec_section(topic))
+
+
 def formula(text: str, source: str = "") -> Step:
     """A sum with its figures filled in."""
     return Step("formula", text, source)

@@ -13,9 +13,10 @@ import math
 from dataclasses import dataclass
 from functools import lru_cache
 
-from .. import conductor, earth, tables
+from .. import armour, conductor, earth, tables
 from ..conductor import Wire
 from ..site import Circuit, Electrode, Feeder, Installation, Service
+from ..site.rings import is_ring, ring_shares
 from ..supply import Source
 from ..vocabulary import System
 from .soil import near_groups, row_ohms, shapes_on_plan
@@ -97,11 +98,16 @@ def wire_ohm(wire: Wire, feet: float, celsius: float, hz: float) -> complex:
 
 
 def run_ohm(run: Circuit | Feeder, celsius: float, hz: float, neutral: bool = False) -> complex:
-    """Impedance of a run's line or neutral: its segments one after another, where it has any."""
+    """Impedance of a run's line or neutral: its segments one after another, where it has any; of
+    a ring's at the point where a fault sees most ohms."""
     if not run.segments:
-        return wire_ohm(
-            neutral_wire(run) if neutral else line_wire(run), run.length_ft, celsius, hz
-        )
+        wire = neutral_wire(run) if neutral else line_wire(run)
+        whole = wire_ohm(wire, run.length_ft, celsius, hz)
+        if not is_ring(run):
+            return whole
+        shares = ring_shares(run)
+        spur = wire_ohm(wire, run.spur_ft or 0.0, celsius, hz)
+        return whole * (shares.neutral if neutral else shares.line) + spur
     sets = getattr(run, "sets", None) or 1
     whole = getattr(run, "neutral_size", None) if neutral else None
     total = 0j
@@ -130,6 +136,22 @@ def _segments_home(run: Circuit | Feeder, celsius: float, hz: float) -> dict[str
     return {"raceway" if run.egc == "raceway" else "egc": total}
 
 
+def steel_home(run: Circuit | Feeder, celsius: float) -> complex:
+    """Ohms of a run's conduit wall or armour over its length."""
+    kind = conductor.method(run.method).steel_return
+    if kind == armour.SWA:
+        return armour.armour_ohm(run.line_size, armour.cores_of(run), run.length_ft, celsius)
+    return conductor.raceway_impedance(kind, run.raceway_size, run.length_ft)
+
+
+def steel_i2t(run: Circuit | Feeder) -> float:
+    """The ampere-squared-seconds a run's conduit wall or armour lives through."""
+    kind = conductor.method(run.method).steel_return
+    if kind == armour.SWA:
+        return armour.armour_i2t(run.line_size, armour.cores_of(run), run.insulation)
+    return conductor.raceway_i2t(kind, run.raceway_size)
+
+
 def return_branches(run: Circuit | Feeder, celsius: float, hz: float) -> dict[str, complex]:
     """The parallel branches home from the far end: part name → ohms of the whole run.
 
@@ -143,9 +165,11 @@ def return_branches(run: Circuit | Feeder, celsius: float, hz: float) -> dict[st
     found = {}
     if wire := egc_wire(run):
         found["egc"] = wire_ohm(wire, run.length_ft, celsius, hz)
+        if is_ring(run):
+            spur = wire_ohm(wire, run.spur_ft or 0.0, celsius, hz)
+            found["egc"] = found["egc"] * ring_shares(run).egc + spur
     if run.egc in ("raceway", "both"):
-        kind = conductor.method(run.method).steel_return
-        found["raceway"] = conductor.raceway_impedance(kind, run.raceway_size, run.length_ft)
+        found["raceway"] = steel_home(run, celsius)
     return found
 
 
@@ -193,7 +217,8 @@ class Builder:
         if supply.kind == "utility":
             ohm = supply.earth_ohm if supply.earth_ohm is not None else state.earth_ohm
             self.add(f"{unit}.earth", f"{unit}.N", EARTH, ohm)
-            self.add(f"{unit}.bond", f"{unit}.N", f"{unit}.case")
+            if supply.earthing != "IT":
+                self.add(f"{unit}.bond", f"{unit}.N", f"{unit}.case")
         else:
             if supply.earth_ohm is not None:
                 self.add(f"{unit}.earth", f"{unit}.case", EARTH, supply.earth_ohm)
@@ -316,7 +341,8 @@ class Builder:
             self.add(f"{at}.line{n}", f"{panel}.L{leg}", f"{at}.L{n}", line)
         neutral = self.neutral_node(circuit)
         if circuit.neutral == "yes" and neutral == f"{at}.N":
-            self.add(f"{at}.neutral", neutral, f"{panel}.N", line)
+            back = run_ohm(circuit, celsius, self.hz, neutral=True) if is_ring(circuit) else line
+            self.add(f"{at}.neutral", neutral, f"{panel}.N", back)
         self.net.node(f"{at}.case")
         ends = {"egc": "ground", "raceway": "case"}
         for part, ohm in return_branches(circuit, celsius, self.hz).items():

@@ -15,11 +15,12 @@ import importlib
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cache, cached_property
 
 from .. import tables
 from ..network.wiring import legs_of_circuits
 from ..site import Edit, Installation
+from ..site.arrangement import Arrangement, arrangement_at
 from ..site.installation import name_of
 from ..site.service import ahead_of_service, service_disconnects
 from ..site.speech import names_in, rule_set_of
@@ -51,12 +52,36 @@ class Check:
     needs: tuple[str, ...]
     root: bool
     look: "Look"
+    rules: RuleSet = RuleSet.US
 
-    def authority(self, edition: int) -> Authority:
+    def serves(self, rule_set: RuleSet) -> bool:
+        """Whether it looks in places of a rule set: its own, or both where it is physics."""
+        return rule_set is self.rules or (rule_set is RuleSet.METRIC and self.id in shared())
+
+    def authority(self, edition: int, rule_set: RuleSet = RuleSet.US) -> Authority:
         """What it rests on in ``edition``; a section with “?” is to be checked locally."""
         if self.kind != RULE:
             return Authority(self.kind, self.topic)
+        if RuleSet.METRIC in (rule_set, self.rules):
+            return metric_authority(shared().get(self.id, self.topic))
         return rule_authority(self.topic, edition)
+
+
+@cache
+def shared() -> dict[str, str]:
+    """The checks of the United States' set that are physics and serve the metric one: id → its
+    topic there."""
+    return {r["id"]: r["topic"] for r in tables.rows("shared_checks")}
+
+
+def metric_authority(topic: str) -> Authority:
+    """A rule's clause in the metric rule set; one with “?” is to be checked locally. A topic
+    without a clause is local practice's."""
+    row = next(r for r in tables.rows("sections_iec") if r["topic"] == topic)
+    clause = row["section"]
+    if not clause:
+        return Authority(PRACTICE, row["about"])
+    return Authority(RULE, clause.rstrip("?"), clause.endswith("?"))
 
 
 @dataclass(frozen=True)
@@ -92,6 +117,7 @@ def check(
     needs: tuple[str, ...],
     kind: str = RULE,
     root: bool = False,
+    rules: RuleSet = RuleSet.US,
 ) -> Callable[[Look], Look]:
     """Enter a check. ``topic`` a key of sections.csv (with ``kind`` rule), else words;
     ``needs`` the facts it reads; ``root``: mending it may make others go, so they are folded
@@ -103,7 +129,7 @@ def check(
         family = getattr(module, "FAMILY", module.__name__.rsplit(".", 1)[-1])
         assert id not in _CHECKS, id
         _CHECKS[id] = Check(
-            id, Level(level), family, looks, why, topic, kind, needs, root, function
+            id, Level(level), family, looks, why, topic, kind, needs, root, function, rules
         )
         return function
 
@@ -175,6 +201,21 @@ class Evidence:
                 return True
         return False
 
+    @cached_property
+    def is_metric(self) -> bool:
+        """Whether the metric rule set holds here."""
+        return rule_set_of(self.filled) is RuleSet.METRIC
+
+    @property
+    def earthing_unknown(self) -> bool:
+        """Whether a metric place's earthing system is still to be asked: nothing else of it is."""
+        return self.is_metric and self.site.supply.earthing is None
+
+    def has_no_return(self, panel: str) -> bool:
+        """Whether a board has no metal way back by intent: TT and IT are judged by their own."""
+        own = (Arrangement.TT, Arrangement.IT)
+        return self.is_metric and arrangement_at(self.filled, panel) in own
+
     def other_building(self, feeder) -> bool:
         """Whether a feeder leads to another building."""
         a, b = (self.panels[p].building for p in (feeder.source, feeder.to))
@@ -229,8 +270,10 @@ def findings(site: Installation, study: SiteStudy) -> tuple[Finding, ...]:
 
 def findings_of(solved: Evidence) -> tuple[Finding, ...]:
     """The same, where the site's sizes are wanted as well."""
-    made = [_finding(c, y, solved.edition) for c in all_checks().values() for y in c.look(solved)]
-    if (rule_set := rule_set_of(solved.filled)) is not RuleSet.US:
+    rule_set = rule_set_of(solved.filled)
+    looking = [c for c in all_checks().values() if c.serves(rule_set)]
+    made = [_finding(c, y, solved.edition, rule_set) for c in looking for y in c.look(solved)]
+    if rule_set is not RuleSet.US:
         names = names_in(solved.filled)
         made = [_spoken(f, rule_set, names) for f in made]
     return tuple(sorted(made, key=lambda f: LEVELS.index(f.level)))
@@ -247,7 +290,17 @@ def _spoken(finding: Finding, rule_set: RuleSet, names: frozenset[str]) -> Findi
     )
 
 
-def _finding(entry: Check, given: Yielded, edition: int) -> Finding:
+def _authority(entry: Check, given: Authority | None, edition: int, rule_set: RuleSet) -> Authority:
+    """What a finding says of itself; a section of the other rule set is never told."""
+    own = entry.authority(edition, rule_set)
+    if given is None or (
+        rule_set is RuleSet.METRIC and given.kind == RULE and entry.id in shared()
+    ):
+        return own
+    return given
+
+
+def _finding(entry: Check, given: Yielded, edition: int, rule_set: RuleSet) -> Finding:
     return Finding(
         id=entry.id,
         level=Level(given.level or entry.level),
@@ -256,7 +309,7 @@ def _finding(entry: Check, given: Yielded, edition: int) -> Finding:
         found=given.found,
         why=entry.why,
         do=given.do,
-        authority=given.authority or entry.authority(edition),
+        authority=_authority(entry, given.authority, edition, rule_set),
         fix=given.fix,
         parts=given.parts,
         asks=given.asks,

@@ -63,6 +63,25 @@ def runs_to() -> Any:
 Route = Literal["dry", "wet", "underground", "insulation"]
 
 
+RcdType = Literal["AC", "A", "F", "B"]
+
+
+def rcd_ma(label: str = "RCD") -> Any:
+    """The rated residual current of a residual-current device."""
+    return fact(label, "number", unit="mA", low=1, high=3000)
+
+
+def rcd_type() -> Any:
+    """Which residual currents a residual-current device sees."""
+    return fact(
+        "RCD type",
+        "choice",
+        choices={"AC": "type AC", "A": "type A", "F": "type F", "B": "type B"},
+        help="AC: a.c. only. A: pulses too. F: of mixed frequencies. B: smooth d.c. as well.",
+        rules="metric",
+    )
+
+
 def route() -> Any:
     """Where a cable or conduit runs, as far as it decides what may be used there."""
     return fact(

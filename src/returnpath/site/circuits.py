@@ -5,15 +5,19 @@ from typing import Literal
 from ..vocabulary import Size
 from .base import (
     EGC,
+    YES_NO,
     Egc,
     Element,
     Metal_,
+    RcdType,
     Route,
     Segment,
     YesNo,
     fact,
     insulation,
     metal,
+    rcd_ma,
+    rcd_type,
     route,
     wiring_method,
     yes_no,
@@ -84,8 +88,47 @@ class Circuit(Element):
     )
     gfci: YesNo | None = yes_no("ground-fault protection", "A GFCI breaker or receptacle.")
     afci: YesNo | None = yes_no("arc-fault protection")
-    rcd_ma: float | None = fact("RCD", "number", unit="mA", low=1, high=3000)
+    rcd_ma: float | None = rcd_ma()
     rcd_delayed: YesNo | None = yes_no("RCD delayed")
+    rcd_type: RcdType | None = rcd_type()
+    dc_detection: YesNo | None = fact(
+        "6 mA d.c. detection in the charger",
+        "choice",
+        choices=YES_NO,
+        help="A type A device ahead is blinded by smooth d.c. without it.",
+        rules="metric",
+    )
+    open_pen: Literal["device", "own electrode", "nothing"] | None = fact(
+        "if the PEN is lost",
+        "choice",
+        choices={
+            "device": "its own device opens all poles and the earth",
+            "own electrode": "it has its own electrode and is not on the PEN",
+            "nothing": "nothing opens it",
+        },
+        help="Of a vehicle charger outdoors on TN-C-S.",
+        rules="metric",
+    )
+    ring: YesNo | None = fact(
+        "ring final circuit",
+        "choice",
+        choices=YES_NO,
+        help="Both ends of every conductor come to the board; the length is that of the ring.",
+        rules="metric",
+    )
+    ring_open: Literal["none", "line", "neutral", "protective conductor"] | None = fact(
+        "ring broken",
+        "choice",
+        choices={
+            "none": "no",
+            "line": "line",
+            "neutral": "neutral",
+            "protective conductor": "protective conductor",
+        },
+        help="A conductor whose r1, rn or r2 reads open end to end.",
+        rules="metric",
+    )
+    spur_ft: float | None = fact("longest spur", "length", low=0, high=500, rules="metric")
     space: int | None = fact("space", "number", low=1, high=84, whole=True)
     stays: YesNo | None = yes_no(
         "stays in its space", "An interlock or a hold-down holds it there, or the office wants it."

@@ -36,6 +36,7 @@ class FieldInfo:
     whole: bool = False
     help: str = ""
     to: str = ""  # the list that a ref's id is in
+    rules: str = "both"  # whose fact it is: us, metric or both
     choices: dict[str, str] = field(default_factory=dict)
     values: dict[str, Any] = field(default_factory=dict)  # a choice's text → what is stored
 

@@ -33,12 +33,13 @@ LISTS: dict[str, tuple[type[Element], str]] = {
 }
 
 
-def school(label: str, default: Any, choices: dict[str, str], reasons: str) -> Any:
-    """A point on which local practice differs: the first choice is the default."""
-    return Field(
-        default=default,
-        json_schema_extra={"label": label, "kind": "choice", "choices": choices, "help": reasons},
-    )
+def school(
+    label: str, default: Any, choices: dict[str, str], reasons: str, rules: str = "us"
+) -> Any:
+    """A point on which local practice differs: the first choice is the default. ``rules``: in
+    which rule set it is asked."""
+    more = {"label": label, "kind": "choice", "choices": choices, "help": reasons, "rules": rules}
+    return Field(default=default, json_schema_extra=more)
 
 
 class Requirement(Part):
@@ -84,6 +85,7 @@ class Practice(Element):
         {"0": "none", "40": "40 V", "50": "50 V"},
         "Volts taken off for an arc at the fault. None: a bolted fault. 40 or 50 V: a cautious"
         " allowance.",
+        rules="both",
     )
     electrode: Literal["two", "prove"] = school(
         "rods",
@@ -114,6 +116,7 @@ class Practice(Element):
         "advice",
         {"advice": "advice", "limit": "limit"},
         "Advice: 3 and 5 % are notes to the rule. Limit: some offices enforce them.",
+        rules="both",
     )
     gfci_at: Literal["breaker", "outlet"] = school(
         "GFCI and AFCI",
@@ -126,6 +129,7 @@ class Practice(Element):
         "allowed",
         {"allowed": "allowed with common opening", "avoid": "avoid"},
         "Allowed: less copper. Avoid: a lost neutral doubles the volts on one side.",
+        rules="both",
     )
     array_bonding: Literal["washers", "wire"] = school(
         "array bonding",
@@ -141,6 +145,7 @@ class Practice(Element):
         "load",
         {"load": "by load", "space": "by space"},
         "Load: what is drawn counts. Space: loads change, the count stays.",
+        rules="both",
     )
     three_wire_ranges: Literal["keep", "replace"] = school(
         "three-wire ranges",
@@ -153,6 +158,29 @@ class Practice(Element):
         "lock",
         {"lock": "lock", "cap": "cap conductors"},
         "Lock: quick to undo. Cap: nobody can switch it on by mistake.",
+        rules="both",
+    )
+    touch_v: Literal[50, 25] = school(
+        "touch voltage",
+        50,
+        {"50": "50 V", "25": "25 V"},
+        "50 V: dry places. 25 V: asked for by some for farms, pools and building sites.",
+        rules="metric",
+    )
+    socket_rcd: Literal["all", "outdoors"] = school(
+        "30 mA for socket-outlets",
+        "all",
+        {"all": "all up to 32 A", "outdoors": "those outdoors only"},
+        "All: anyone may plug in anything. Outdoors: older practice, where the others were wired"
+        " before it was asked for.",
+        rules="metric",
+    )
+    zs_measured: Literal["exact", "four fifths"] = school(
+        "a Zs read cold",
+        "exact",
+        {"exact": "corrected for temperature", "four fifths": "against 0.8 of the allowed"},
+        "Corrected: by the metal's own coefficient. 0.8: a rule of thumb on the cautious side.",
+        rules="metric",
     )
     devices_per_circuit: int | None = Field(default=None, ge=1, le=60)
     requirements: tuple[Requirement, ...] = Field(

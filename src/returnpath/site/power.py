@@ -6,10 +6,12 @@ from ..device import largest_rating
 from ..vocabulary import Size, System
 from .base import (
     EGC,
+    YES_NO,
     Egc,
     Element,
     Metal_,
     Part,
+    RcdType,
     Route,
     Segment,
     YesNo,
@@ -18,6 +20,8 @@ from .base import (
     insulation,
     metal,
     north,
+    rcd_ma,
+    rcd_type,
     route,
     wiring_method,
     yes_no,
@@ -28,11 +32,25 @@ class Device(Part):
     """An over-current device: an inverse-time breaker unless it is a B, C or D type."""
 
     rating_a: float | None = fact("breaker", "amps", low=1, high=largest_rating())
-    kind: Literal["inverse-time", "B", "C", "D"] | None = fact(
+    kind: Literal["inverse-time", "B", "C", "D", "gG", "switch"] | None = fact(
         "type",
         "choice",
-        choices={"inverse-time": "inverse-time", "B": "type B", "C": "type C", "D": "type D"},
-        help="B, C and D are the types of IEC miniature breakers.",
+        choices={
+            "inverse-time": "inverse-time",
+            "B": "type B",
+            "C": "type C",
+            "D": "type D",
+            "gG": "fuse gG",
+            "switch": "a switch only",
+        },
+        help="B, C and D are the types of IEC miniature breakers; a switch opens nothing itself.",
+    )
+    energy_class: Literal[1, 3] | None = fact(
+        "energy class",
+        "choice",
+        choices={"1": "1", "3": "3"},
+        help="Of a miniature breaker: in the small square under its breaking capacity.",
+        rules="metric",
     )
     magnetic: Literal["trips", "none"] | None = fact(
         "magnetic trip",
@@ -96,11 +114,21 @@ class Supply(Element):
         },
     )
     system: System | None = fact("system", "choice", choices={s.value: s.label for s in System})
-    earthing: Literal["TN-S", "TN-C-S", "TT"] | None = fact(
+    earthing: Literal["TN-S", "TN-C-S", "TT", "IT"] | None = fact(
         "earthing system",
         "choice",
-        choices={"TN-S": "TN-S", "TN-C-S": "TN-C-S", "TT": "TT"},
+        choices={"TN-S": "TN-S", "TN-C-S": "TN-C-S", "TT": "TT", "IT": "IT"},
         help="For 230 and 400/230 V: how the protective earth comes home.",
+    )
+    ze_ohm: float | None = fact(
+        "external loop impedance Ze",
+        "number",
+        unit="Ω",
+        low=0.01,
+        high=500,
+        help="Measured at the origin with its earth lifted, or told by the distributor: it stands"
+        " for the network and its supply cable together.",
+        rules="metric",
     )
     kva: float | None = fact("transformer", "number", unit="kVA", low=0.5, high=500)
     percent_z: float | None = fact(
@@ -160,6 +188,13 @@ class Supply(Element):
     neutral_switched: YesNo | None = yes_no(
         "neutral switched", "Whether the transfer switch also opens the neutral."
     )
+    insulation_monitor: YesNo | None = fact(
+        "insulation monitoring",
+        "choice",
+        choices=YES_NO,
+        help="Of an IT system: a device that tells of the first fault.",
+        rules="metric",
+    )
     earth_ohm: float | None = fact("utility neutral to earth", "number", unit="Ω", low=0, high=1000)
 
 
@@ -202,7 +237,9 @@ class Building(Element):
     """A building, and what it legally is."""
 
     name: str | None = fact("building", "text")
-    permit: Literal["dwelling", "dwelling accessory", "commercial", "farm"] | None = fact(
+    permit: (
+        Literal["dwelling", "dwelling accessory", "commercial", "farm", "caravan", "boat"] | None
+    ) = fact(
         "permit class",
         "choice",
         choices={
@@ -210,6 +247,8 @@ class Building(Element):
             "dwelling accessory": "dwelling accessory",
             "commercial": "commercial",
             "farm": "farm",
+            "caravan": "caravan or its pitch",
+            "boat": "boat or its berth",
         },
     )
     wired_year: int | None = fact("wired in", "number", low=1880, high=2100, whole=True)
@@ -223,6 +262,13 @@ class Building(Element):
     deep_ft: float | None = fact("deep, south to north", "length", low=3, high=1000)
     structure_bonded: YesNo | None = yes_no("metal structure bonded")
     disconnect: YesNo | None = yes_no("disconnect at the building")
+    supplementary: YesNo | None = fact(
+        "supplementary bonding in its bathroom",
+        "choice",
+        choices=YES_NO,
+        help="Between all metal that can be touched at once there.",
+        rules="metric",
+    )
     equipotential: YesNo | None = yes_no(
         "equipotential plane", "Where livestock stands on concrete: mesh bonded to the EGC."
     )
@@ -329,6 +375,16 @@ class Panel(Element):
     )
     bus_a: float | None = fact("bars rated", "amps", low=30, high=1200)
     surge_protector: YesNo | None = yes_no("surge protector")
+    insulated: YesNo | None = fact(
+        "enclosure of insulating material",
+        "choice",
+        choices=YES_NO,
+        help="Class II: there is no metal of it to touch.",
+        rules="metric",
+    )
+    rcd_ma: float | None = rcd_ma("RCD at its main")
+    rcd_delayed: YesNo | None = yes_no("RCD delayed")
+    rcd_type: RcdType | None = rcd_type()
     east_ft: float | None = east()
     north_ft: float | None = north()
     most_under_screw: int | None = fact(
@@ -384,6 +440,9 @@ class Feeder(Element):
     cover_in: float | None = fact(
         "buried under", "number", unit="in", low=0, high=240, help="Cover over the run, least."
     )
+    rcd_ma: float | None = rcd_ma()
+    rcd_delayed: YesNo | None = yes_no("RCD delayed")
+    rcd_type: RcdType | None = rcd_type()
     metal_paths: YesNo | None = yes_no(
         "metal path between the buildings", "Pipe, cable shield or fence bonded at both ends."
     )

@@ -4,9 +4,17 @@ import math
 from typing import NamedTuple
 
 from .. import conductor
-from ..network.build import egc_wire, line_wire, neutral_wire, return_branches, run_ohm
+from ..network.build import (
+    egc_wire,
+    line_wire,
+    neutral_wire,
+    return_branches,
+    run_ohm,
+    steel_i2t,
+)
 from ..site import Circuit, Installation
 from ..vocabulary import FactPath
+from .conductors import has_armour, steel_name
 from .heat import (
     LEAST_SHARE,
     NO_CURRENT_A,
@@ -21,6 +29,7 @@ from .protection import DeviceSet
 from .solved import OPEN_OHM
 from .spine import LOWEST_VOLTS, Spine
 from .states import States
+from .verdict import TimeLimit, time_limit
 
 
 def lowest_of(volts: float, ohm: float, arc_v: float) -> float:
@@ -76,15 +85,20 @@ class Basis(NamedTuple):
             worst = max(worst, carrier.ratio)
         return worst
 
-    def slow_s(self, unproved: bool):
-        """The slow edge of the set as a function of the fault's current."""
-        return lambda amps: self.devices.slow_s(amps, unproved)
+    def time_limit(self) -> TimeLimit:
+        """The disconnection time that holds here."""
+        spine, place = self.spine, self.place
+        return time_limit(spine.volts, place.circuit, spine.earthing(place.panel))
+
+    def heat_s(self, unproved: bool):
+        """What heat is judged by, as a function of the fault's current."""
+        return lambda amps: self.devices.heat_s(amps, unproved)
 
     def heat(self, lowest_a: float, highest_a: float, unproved: bool) -> tuple[HeatUse, ...]:
         """Every conductor's use."""
         if self.devices is None:
             return ()
-        slow, steps = self.slow_s(unproved), self.devices.steps(unproved)
+        slow, steps = self.heat_s(unproved), self.devices.steps(unproved)
         through, at = worst_letthrough(slow, lowest_a, max(lowest_a, highest_a), steps)
         return tuple(use_of(c, through, at, slow(at)) for c in self.carriers())
 
@@ -99,7 +113,7 @@ class Basis(NamedTuple):
         ohm = abs(self.low.port.ohm + self._run_ohm(circuit, limit))
         low = lowest_of(abs(self.low.port.volts), ohm, float(self.site.practice.arc_v))
         steps = self.devices.steps()
-        through, _ = worst_letthrough(self.slow_s(False), low, max(low, highest_a), steps)
+        through, _ = worst_letthrough(self.heat_s(False), low, max(low, highest_a), steps)
         return through * self.worst_ratio()
 
     def _run_ohm(self, circuit: Circuit, celsius: float) -> complex:
@@ -111,7 +125,8 @@ class Basis(NamedTuple):
             back = return_branches(circuit, celsius, hz)
             return line + parallel(z for _, z in home_parts(solved, circuit, back))
         ((part, _),) = self.low.home
-        return line + solved.jointed(f"{circuit.id}.{part}", plain)
+        back_ohm = run_ohm(circuit, celsius, hz, neutral=self.kind is FaultKind.NEUTRAL)
+        return line + solved.jointed(f"{circuit.id}.{part}", back_ohm)
 
     def currents(self, lowest_a: float) -> dict[str, float]:
         """Amperes by branch at the lowest current."""
@@ -181,9 +196,9 @@ def own_carriers(circuit: Circuit | None, kind: FaultKind, seen: Seen) -> tuple[
     if (wire := egc_wire(circuit)) and shares.get("egc", 0.0) > LEAST_SHARE:
         i2t = conductor.withstand_i2t(wire)
         found.append(Carrier(FactPath.of(at, "egc_size"), "EGC", i2t, shares["egc"]))
-    is_steel = circuit.egc in ("raceway", "both") and circuit.raceway_size
+    armoured = has_armour(circuit)
+    is_steel = circuit.egc in ("raceway", "both") and (circuit.raceway_size or armoured)
     if is_steel and shares.get("raceway", 0.0) > LEAST_SHARE:
-        steel = conductor.method(circuit.method).steel_return
-        i2t, path = conductor.raceway_i2t(steel, circuit.raceway_size), "raceway_size"
-        found.append(Carrier(FactPath.of(at, path), f"{steel} wall", i2t, shares["raceway"]))
+        path = FactPath.of(at, "line_size" if armoured else "raceway_size")
+        found.append(Carrier(path, steel_name(circuit), steel_i2t(circuit), shares["raceway"]))
     return tuple(found)

@@ -7,9 +7,16 @@ whether or not anybody meant it to.
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from .. import conductor
+from .. import armour, conductor
 from ..conductor import Wire
-from ..network.build import egc_wire, line_wire, neutral_wire, service_wire, supply_side_wire
+from ..network.build import (
+    egc_wire,
+    line_wire,
+    neutral_wire,
+    service_wire,
+    steel_i2t,
+    supply_side_wire,
+)
 from ..site import Circuit, Feeder, Installation
 from ..vocabulary import BranchId, FactPath
 
@@ -68,11 +75,23 @@ def _run(run: Circuit | Feeder, word: str) -> Iterator[Conductor]:
         yield _made(run.id, "neutral", fact, f"{word}neutral", neutral_wire(run))
     if wire := egc_wire(run):
         yield _made(run.id, "egc", "egc_size", f"{word}EGC", wire)
-    if run.egc in ("raceway", "both") and run.raceway_size:
-        kind = conductor.method(run.method).steel_return
-        wall = conductor.raceway_i2t(kind, run.raceway_size)
-        path = FactPath.of(run.id, "raceway_size")
-        yield Conductor(BranchId.of(run.id, "raceway"), path, f"{word}{kind} wall", wall)
+    if run.egc in ("raceway", "both") and (run.raceway_size or has_armour(run)):
+        yield Conductor(
+            BranchId.of(run.id, "raceway"),
+            FactPath.of(run.id, "line_size" if has_armour(run) else "raceway_size"),
+            f"{word}{steel_name(run)}",
+            steel_i2t(run),
+        )
+
+
+def has_armour(run: Circuit | Feeder) -> bool:
+    """Whether its steel is a cable's armour, whose size is its lines'."""
+    return conductor.method(run.method).steel_return == armour.SWA
+
+
+def steel_name(run: Circuit | Feeder) -> str:
+    """``"EMT wall"`` or ``"armour"``."""
+    return "armour" if has_armour(run) else f"{conductor.method(run.method).steel_return} wall"
 
 
 def _bonds(site: Installation) -> Iterator[Conductor]:

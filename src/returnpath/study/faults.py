@@ -19,11 +19,18 @@ from .basis import Basis, lowest_of, settled
 from .heat import NO_CURRENT_A, HeatUse, worst_letthrough
 from .lacks import lacks_of
 from .port import FaultKind, Place, Seen, Side, all_seen
-from .protection import second_line_s
+from .protection import DeviceSet, second_line_s
+from .residual import residuals_of
 from .shock import c1_ma, person_ohm
 from .spine import KEEP_FIGURES, LOWEST_VOLTS, Spine
 from .states import States
-from .verdict import Criterion, Verdict, criteria, time_limit, verdict_of_set
+from .verdict import (
+    Criterion,
+    Verdict,
+    criteria,
+    timed_verdict,
+    verdict_of_set,
+)
 
 #: What is said of a fault that nothing of this place's own opens.
 NONE_OF_YOURS = "Nothing of yours is ahead of it: only the utility's own protection."
@@ -48,8 +55,9 @@ class FaultStudy:
 
     Amperes, ohms, seconds, volts, feet. ``lacks`` names the facts without which there is no
     answer, ``remark`` says why where it is no fact; the figures are then None. ``math.inf``
-    seconds: may not trip. ``side`` of its own main, for an enclosure that has one. What is looked
-    at seldom (legs, heat of every conductor, workings) is computed when asked for.
+    seconds: may not trip. ``by_rcd``: only a residual-current device is soon enough. ``side`` of
+    its own main, for an enclosure that has one. What is looked at seldom (legs, heat of every
+    conductor, workings) is computed when asked for.
     """
 
     place: str
@@ -74,6 +82,7 @@ class FaultStudy:
     body_v: float | None = None
     person_ohm: float | None = None
     second_line_s: float | None = None
+    by_rcd: bool = False
     basis: Basis | None = None
 
     @classmethod
@@ -169,7 +178,7 @@ class FaultStudy:
         if basis is None or self.device is None:
             return {}
         ohm = basis.return_ohm() if self.lowest_a else math.inf
-        limit = time_limit(basis.spine.volts, self.circuit, basis.spine.supply.earthing)
+        limit = basis.time_limit()
         metal = basis.other_metal_share()
         return criteria(self.device, self.lowest_a, self.slow_s, ohm, metal, limit)
 
@@ -311,6 +320,11 @@ def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict[str
             low = seen
     high = cold[0] if len(cold) == 1 else max(cold, key=lambda s: s.volts_open / s.z)
     device, at, devices = spine.device_path(place, low)
+    if spine.is_metric:
+        seen_by = residuals_of(spine, place, kind, low)
+        if seen_by:
+            ahead = devices.devices if devices is not None else ()
+            devices = DeviceSet(ahead, seen_by)
     basis = Basis(spine, None, place, kind, low, high, devices)
     limit = spine.sources.highest.limit_a
     lowest = _limited(lowest_of(low.volts_open, low.z, arc), limit)
@@ -324,7 +338,7 @@ def _study(spine: Spine, place: Place, kind: FaultKind) -> tuple[Basis, dict[str
         figures |= _touch(spine, place, hot, high, limit)
     else:
         figures["touch_reach_v"] = {}
-    if device is None:
+    if devices is None:
         return basis, {**figures, "verdict": Verdict.NOT_KNOWN, "remark": NONE_OF_YOURS}
     figures |= {"device": device, "device_at": at}
     if place.side is Side.LOAD and not _is_protected_ahead(spine, place.panel):
@@ -343,13 +357,17 @@ def _protection(basis: Basis, figures: dict[str, Any]) -> dict[str, Any]:
     """What the devices make of a fault: the verdict and the longest time."""
     low, devices = figures["lowest_a"], basis.devices
     assert devices is not None
-    at_once = devices.certain_from(unproved=True) <= low
-    found = {
-        "verdict": Verdict.AT_ONCE
-        if at_once
-        else verdict_of_set([(d, low * share) for d, share in devices.soonest]),
-        "slow_s": devices.slow_s(low),
-    }
+    found: dict[str, Any] = {"slow_s": devices.slow_s(low)}
+    if basis.spine.is_metric:
+        limit = basis.time_limit()
+        found["verdict"] = timed_verdict(found["slow_s"], devices.slow_s(low, True), limit)
+        found["by_rcd"] = (
+            devices.residual_s(low) <= limit.seconds < devices.over_current_s(low, True)
+        )
+    elif devices.certain_from(unproved=True) <= low:
+        found["verdict"] = Verdict.AT_ONCE
+    else:
+        found["verdict"] = verdict_of_set([(d, low * share) for d, share in devices.soonest])
     if basis.kind is FaultKind.CASE:
         found["second_line_s"] = second_line_s(basis.place.circuit, low, basis.low)
         found["_runs_kept"] = []
@@ -402,8 +420,9 @@ def _slow_and_through(basis: Basis, low: float, top: float, unproved: bool) -> t
     devices = basis.devices
     slow = devices.slow_s(low, unproved)
     if devices.certain_from(unproved) <= low and low >= NO_CURRENT_A:
-        return slow, slow * top**2  # instantaneous at every current of the range
-    return slow, worst_letthrough(basis.slow_s(unproved), low, top, devices.steps(unproved))[0]
+        # instantaneous at every current of the range
+        return slow, devices.heat_s(low, unproved) * top**2
+    return slow, worst_letthrough(basis.heat_s(unproved), low, top, devices.steps(unproved))[0]
 
 
 def _longest(basis: Basis) -> tuple[float | None, float | None]:
@@ -425,7 +444,7 @@ def _longest(basis: Basis) -> tuple[float | None, float | None]:
         ratio=basis.worst_ratio(),
     )
     practice = spine.site.practice.clearing
-    seconds = time_limit(spine.volts, circuit, spine.supply.earthing).seconds
+    seconds = basis.time_limit().seconds
     run = search.run(practice, seconds, unproved=False)
     if not basis.devices.devices[0][0].is_assumed:
         return run, run

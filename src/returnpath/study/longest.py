@@ -190,7 +190,7 @@ class RunSearch:
         steps, certain = devices.steps(unproved), devices.certain_from(unproved)
 
         def slow(amps: float) -> float:
-            return devices.slow_s(amps, unproved)
+            return devices.heat_s(amps, unproved)
 
         def holds(length: float) -> bool:
             low = self._low(length)

@@ -15,6 +15,7 @@ from typing import Any
 from ..network.build import return_branches, run_ohm
 from ..network.wiring import lines_at
 from ..site import Circuit, Installation, Panel, name_of
+from ..site.rings import is_ring
 from ..vocabulary import BranchId, NodeId
 from .solved import OPEN_OHM, Port, Solved
 
@@ -144,7 +145,10 @@ def enclosure_places(site: Installation) -> list[Place]:
     lines, found = lines_at(site), []
     for panel in site.panels:
         name, legs = panel.name or "Panel", tuple(range(1, lines[panel.id] + 1))
-        sides = (Side.LOAD, Side.LINE) if panel.main.rating_a is not None else (Side.ANY,)
+        if panel.insulated == "yes":
+            continue  # no metal that a hand could touch
+        opens = panel.main.rating_a is not None and panel.main.kind != "switch"
+        sides = (Side.LOAD, Side.LINE) if opens or panel.rcd_ma is not None else (Side.ANY,)
         for side in sides:
             found.append(Place(panel.id, name, panel.id, legs, enclosure=panel, side=side))
     return found
@@ -251,7 +255,9 @@ def _outside(
             on_case = parts and all(p == "raceway" for p, _ in parts)
             end = node_of(place.panel, "case" if on_case else "ground")
         elif kind is FaultKind.NEUTRAL:
-            parts = (("neutral", solved.jointed(f"{circuit.id}.neutral", plain)),)
+            celsius, hz = solved.state.temperature_c, solved.hz
+            own = run_ohm(circuit, celsius, hz, neutral=True) if is_ring(circuit) else plain
+            parts = (("neutral", solved.jointed(f"{circuit.id}.neutral", own)),)
             end = node_of(place.panel, "N")
         else:
             branch = f"line{way[2]}"

@@ -8,6 +8,7 @@ import math
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
+from .. import fuse
 from ..device import (
     Breaker,
     ground_fault_interrupter_slow_s,
@@ -25,6 +26,19 @@ class DeviceSet:
     judged first."""
 
     devices: tuple[tuple[Breaker, float], ...]
+    residuals: tuple["Residual", ...] = ()
+
+    def residual_s(self, amps: float) -> float:
+        """Longest time of the residual-current devices that count as fault protection, s."""
+        return min((r.slow_s(amps) for r in self.residuals), default=math.inf)
+
+    def heat_s(self, amps: float, unproved: bool = False) -> float:
+        """Longest time that heat is judged by: a class 3 breaker limits what it lets through."""
+        least = self.residual_s(amps) if self.residuals else math.inf
+        for device, share in self.soonest:
+            hi = device.unproved_hi if unproved else None
+            least = min(least, device.heat_s(amps * share, hi))
+        return least
 
     @cached_property
     def soonest(self) -> tuple[tuple[Breaker, float], ...]:
@@ -44,6 +58,12 @@ class DeviceSet:
 
     def slow_s(self, amps: float, unproved: bool = False) -> float:
         """Longest time of the set: the least of the slow edges."""
+        if self.residuals:
+            return min(self.residual_s(amps), self.over_current_s(amps, unproved))
+        return self.over_current_s(amps, unproved)
+
+    def over_current_s(self, amps: float, unproved: bool = False) -> float:
+        """Longest time of its over-current devices alone, s."""
         soonest = self.soonest
         if len(soonest) == 1:
             ((device, share),) = soonest
@@ -111,6 +131,22 @@ def _is_sooner(one: tuple[Breaker, float], other: tuple[Breaker, float]) -> bool
 
 
 @dataclass(frozen=True, slots=True)
+class Residual:
+    """A residual-current device in a fault's path: where it is, its rating, and the part of each
+    ampere of the fault that it sees."""
+
+    path: FactPath
+    rated_ma: float
+    delayed: bool
+    share: float
+    type: str = ""
+
+    def slow_s(self, amps: float) -> float:
+        """Its longest time at a fault of ``amps``, s; ``math.inf`` where it sees too little."""
+        return residual_device_slow_s(amps * self.share, self.rated_ma, self.delayed)
+
+
+@dataclass(frozen=True, slots=True)
 class Placed:
     """A device in the network: ``branch`` it breaks, without its line's number; where it is
     described; the breaker."""
@@ -142,7 +178,7 @@ def placed_devices(site: Installation, supply: Supply) -> list[Placed]:
 
 def breaker_of(device: Device) -> Breaker | None:
     """The core's breaker for a described one; None while its rating is not known."""
-    if device.rating_a is None:
+    if device.rating_a is None or device.kind == "switch":
         return None
     return _breaker(
         device.rating_a,
@@ -151,15 +187,18 @@ def breaker_of(device: Device) -> Breaker | None:
         device.lo,
         device.hi,
         device.magnetic_nominal,
+        device.energy_class,
     )
 
 
 @lru_cache(maxsize=512)
-def _breaker(rating_a, kind, magnetic, lo, hi, nominal) -> Breaker:
+def _breaker(rating_a, kind, magnetic, lo, hi, nominal, energy) -> Breaker:
     """The one Breaker of these facts: a site has few kinds and many of each. A stated end of the
     band goes before what a nominal figure gives."""
     if kind in ("B", "C", "D"):
-        return Breaker(rating_a, kind=kind)
+        return Breaker(rating_a, kind=kind, energy_class=energy or 1)
+    if kind == fuse.KIND:
+        return fuse.Fuse(rating_a)
     if magnetic == "none":
         return Breaker(rating_a, magnetic=False)
     if nominal is not None:

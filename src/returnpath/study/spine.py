@@ -21,6 +21,7 @@ from ..network.build import State, build
 from ..network.solver import Nudged
 from ..network.wiring import Wiring
 from ..site import Feeder, Installation, Service, Supply
+from ..site.arrangement import arrangement_at
 from ..site.service import is_ahead_of_service
 from ..vocabulary import FactPath, NodeId
 from .conductors import Conductor, conductors_of
@@ -57,6 +58,24 @@ class Spine:
     def service_bar(self) -> NodeId:
         """The neutral bar at the service."""
         return NodeId.of(self.site.panel.id, "N")
+
+    @property
+    def is_metric(self) -> bool:
+        """Whether the metric rule set judges it."""
+        return self.supply.system is not None and self.supply.system.is_metric
+
+    def earthing(self, panel: str) -> str | None:
+        """The earthing arrangement a board has, by what is there."""
+        if not self.is_metric:
+            return self.supply.earthing
+        found = self._earthing_kept.get(panel)
+        if found is None:
+            found = self._earthing_kept[panel] = arrangement_at(self.site, panel)
+        return found
+
+    @cached_property
+    def _earthing_kept(self) -> dict[str, str | None]:
+        return {}
 
     def utility_earths(self) -> tuple[float, ...]:
         """Ohms of the utility's neutral to earth: as entered, else both ends."""
@@ -161,7 +180,7 @@ class Spine:
         feeders, _ = self.chain(panel)
         panels = {p.id: p for p in self.site.panels}
         missing = [FactPath.of(f.id, "egc") for f in feeders if f.egc is None]
-        own_bond = self.supply.bond == "in" or self.supply.earthing in ("TN-S", "TT")
+        own_bond = self.supply.bond == "in" or self.supply.earthing in ("TN-S", "TT", "IT")
         # The main bond is at the first enclosure from the source that is no meter.
         down = [*(f.source for f in reversed(feeders)), panel]
         following = dict(pairwise(down))
@@ -170,7 +189,9 @@ class Spine:
             panel,
         )
         if not own_bond and panels[main].bond is None:
-            missing.append(FactPath.of(main, "bond"))
+            asked = self.is_metric and self.supply.earthing is None
+            path = FactPath.of(self.supply.id, "earthing") if asked else None
+            missing.append(path or FactPath.of(main, "bond"))
         for feeder in feeders:
             on_neutral = feeder.egc == "none" and panels[feeder.to].bond is None
             if on_neutral and feeder.to != main:

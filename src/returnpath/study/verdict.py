@@ -51,6 +51,17 @@ def verdict_of_set(devices: list[tuple[Breaker, float]]) -> Verdict:
     return min((verdict_of(d, amps) for d, amps in devices), key=ORDER.index)
 
 
+def timed_verdict(slow_s: float, unproved_s: float, limit: "TimeLimit") -> Verdict:
+    """The verdict of the metric rule set: against the disconnection time, on the curve in force
+    and if its magnetic trip only began at 20 ×."""
+    if unproved_s <= limit.seconds:
+        return Verdict.AT_ONCE
+    if slow_s <= limit.seconds:
+        return Verdict.AT_ONCE_IF_ASSUMED
+    late = slow_s < rule("thermal_minute_s")
+    return Verdict.SLOW if late else Verdict.MAY_NEVER_OPEN
+
+
 @dataclass(frozen=True, slots=True)
 class Criterion:
     """One way to call a fault cleared: its name, whether it is met, and the figures."""

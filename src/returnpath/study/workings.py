@@ -5,9 +5,10 @@ import math
 from collections.abc import Callable, Iterator, Mapping
 from typing import TYPE_CHECKING
 
-from .. import conductor, working
+from .. import armour, conductor, working
 from ..network.build import egc_wire, line_wire, neutral_wire, return_branches, service_wire
 from ..working import Working, figures
+from .conductors import has_armour
 from .heat import OFFSET_UNDER_S, OVERSTATED_OVER_S
 from .port import FaultKind
 from .shock import body_working
@@ -173,6 +174,15 @@ def _line_parts(run):
 def _raceway_steps(circuit, hz: float):
     z = None if circuit.segments else return_branches(circuit, HOT_C, hz).get("raceway")
     if z is None or circuit.egc not in ("raceway", "both") or circuit.return_ohm is not None:
+        return
+    if has_armour(circuit):
+        area, sure = armour.armour_mm2(circuit.line_size, armour.cores_of(circuit))
+        doubt = "" if sure == "yes" else f", {sure}"
+        yield working.table(
+            f"armour of {armour.cores_of(circuit)} cores of {circuit.line_size.name}: {area:g} mm²"
+            f" of steel{doubt}: {z.real:.4f} Ω hot",
+            "armour table",
+        )
         return
     kind = conductor.method(circuit.method).steel_return
     yield working.table(

@@ -74,6 +74,12 @@ def conductor(size: str) -> ConductorRow:
 
 
 @cache
+def iec_section(topic: str) -> str:
+    """The clause of the metric rule set for a topic; one with “?” is to be checked locally."""
+    return next(r["section"] for r in rows("sections_iec") if r["topic"] == topic)
+
+
+@cache
 def metric_conductors() -> dict[str, dict[str, float | None]]:
     """``"2.5mm2"`` → r20_cu, r20_al and x in ohms per km (None: not made)."""
     return {

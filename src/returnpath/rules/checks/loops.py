@@ -50,6 +50,8 @@ def loop_never_opens(s: Evidence):
             continue
         if study.state != s.filled.supply.id and study.body_ma <= study.body_limit_ma:
             continue  # nor any that hurt: loop-on-other-source has it
+        if s.filled.supply.earthing == "IT" and study.touch_earth_v <= s.practice.touch_v:
+            continue  # the first fault of an IT place: monitored, not disconnected
         do, fix = _cure(s, study)
         flows = study.lowest_a >= LEAST_AMPS
         amps = f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker"
@@ -362,6 +364,8 @@ def earth_only_return(s: Evidence):
             yield _by_soil(s, circuit, known.get(circuit.id), _wire_instead(s, circuit))
     for study, element in loops(s):
         if study.verdict is not Verdict.MAY_NEVER_OPEN or not _is_earth_only(study):
+            continue
+        if s.has_no_return(study.basis.place.panel):
             continue
         if study.circuit is None or study.circuit.egc != "none":
             yield _by_soil(s, element, study)  # a circuit without an EGC has its own check

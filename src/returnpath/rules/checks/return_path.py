@@ -20,7 +20,7 @@ name = tables.size_name
     needs=("panels.bond", "study", "supplies.earthing"),
 )
 def bond_missing_service(s: Evidence):
-    if s.filled.supply.earthing in ("TT", "TN-S"):
+    if s.filled.supply.earthing in ("TT", "TN-S", "IT") or s.earthing_unknown:
         return
     for id in s.services:
         panel, path = s.panels[id], f"{id}.bond"

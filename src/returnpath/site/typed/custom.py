@@ -2,7 +2,8 @@
 line says it or its kind of cable always has one. All of it is marked as assumed."""
 
 from ...conductor import methods
-from .line import Line
+from .line import MARK, Line
+from .metric import complete_metric
 
 OLD = ("K&T", "BX")
 TWO_POLE_FROM_A = 35  # no 120 V branch circuit of a dwelling is larger
@@ -11,6 +12,9 @@ GROUND_FROM = 1965  # cable of before has none, or a thin one
 
 def complete_run(line: Line, feeder: bool = False) -> None:
     """What the cable itself brings, by custom: metal, method, poles, neutral, ground wire."""
+    if MARK in line.marks:
+        complete_metric(line, feeder)
+        return
     facts, marks = line.facts, line.marks
     wires = next((int(m.split()[1]) for m in marks if m.startswith("wires ")), None)
     in_cable = wires is not None

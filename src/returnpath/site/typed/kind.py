@@ -3,20 +3,20 @@
 import re
 from dataclasses import dataclass
 
-from .line import Line
+from .line import MARK, Line
 
 CIRCUIT, PANEL, ELECTRODE, METAL, BUILDING, SUPPLY, SERVICE, ARRAY = (
     "circuit", "panel", "electrode", "metal", "building", "supply", "service", "array",
 )  # fmt: skip
 
 _PANEL = (
-    r"\bsub\s*-?\s*panels?\b|\bpanel\s*boards?\b|\bload\s+cent(?:er|re)s?\b"
+    r"\bsub\s*-?\s*(?:panels?|boards?)\b|\bdistribution\s+boards?\b|\bconsumer\s+units?\b|\bsub\s*-?\s*mains?\b|\bpanel\s*boards?\b|\bload\s+cent(?:er|re)s?\b"
     r"|(?<!main )\bbreaker\s+(?:panel|box)\b|\bfuse\s*box\b|\bmlo\b|\bmain\s+lugs?(?:\s+only)?\b"
     r"|(?<!solar )(?<!control )(?<!pv )(?<!service )(?<!main )(?<!from the )\bpanels?\b"
     r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b|\bsub\s*-?\s*feed\b|^\s*feed\b|\bfeed\s+to\b(?=\s+(?:the\s+)?[a-z])"
 )
 _ELECTRODES = (
-    ("concrete", r"\bufer\s+(?:ground|electrode)\b(?!\s*#?\d)|\bufer\b|\bconcrete[\s-]*encased(?:\s+electrode)?\b|\bfoot(?:ing|er)\s+(?:steel|rebar)\b"
+    ("concrete", r"\bfoundation\s+(?:electrode|earth)\b|\bufer\s+(?:ground|electrode)\b(?!\s*#?\d)|\bufer\b|\bconcrete[\s-]*encased(?:\s+electrode)?\b|\bfoot(?:ing|er)\s+(?:steel|rebar)\b"
      r"|\brebar\s+(?:ground|electrode)\b(?!\s*#?\d)|\brebar\b|\bfooting\b"),
     ("water", r"\bwater\s*-?\s*pipe\s+electrode\b"),
     ("ring", r"\bground(?:ing)?\s+ring\b|\bring\s+(?:ground|electrode)\b|^\s*ring\b"),
@@ -46,6 +46,8 @@ _SUPPLY = (
     r"\b(?:standby\s+|portable\s+|backup\s+|inverter\s+)?(?:generators?|gen|genset)\b|\b(?:hybrid\s+|battery\s+)?inverter\b|\b(?:battery|batteries|ess|energy\s+storage)\b(?!\s+(?:charger|room|backup))|\btransformer\b|\bxfmr\b"
     r"|\butility\b(?!\s+(?:room|transformer|xfmr)\b)(?=.*?\d\s*(?:kva\b|%))"
 )
+#: The distributor's network, by its earthing system or its measured loop.
+EARTHING = r"\b(?:tn-?c-?s|tn-?s|pme|tt|it)\b(?=\s*(?:$|[,;]|supply|system|earth|ze|main|\d))"
 _SERVICE = (
     r"\bservice\s*-?\s*(?:drop|lateral|entrance|conductors?|run|feed|wires?)\b(?:\s+conductors?)?"
     r"|\b(?:overhead|underground)\s+(?:service|drop|lateral)\b|(?<!water )(?<!gas )\bservice\b|\btriplex\b|\blateral\b|\bdrop\b"
@@ -108,6 +110,9 @@ def kind_of(line: Line) -> LineKind:
     if (supply := line.first(_SUPPLY)) and not _is_a_load(line, supply):
         cabled = any(m.startswith("wires ") for m in line.marks)
         return LineKind(CIRCUIT, None, doubts=(SUPPLY,)) if cabled else LineKind(SUPPLY, supply)
+    own = line.first(EARTHING) if MARK in line.marks else None
+    if own is not None or "ze_ohm" in line.facts:
+        return LineKind(SUPPLY, own, "network")
     if service := line.first(_SERVICE):
         return LineKind(SERVICE, service)
     if (

@@ -13,6 +13,8 @@ from ... import tables
 from ...errors import BadInput
 
 MOST = 300
+#: What marks a line that speaks the metric set's words.
+MARK = "metric"
 _NUMBERS = {
     "one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7",
     "eight": "8", "nine": "9", "ten": "10", "twelve": "12", "fifteen": "15", "twenty": "20",

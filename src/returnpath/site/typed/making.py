@@ -123,7 +123,7 @@ USES = {
                 "spacing_ft", "depth_in", "egc"),
     METAL: ("line_size", "line_material", "egc_size", "egc", "length_ft"),
     BUILDING: ("year",),
-    SUPPLY: ("load_va", "breaker.rating_a", "line_size", "line_material", "length_ft", "egc",
+    SUPPLY: ("load_va", "breaker.rating_a", "breaker.kind", "ze_ohm", "fault_a", "line_size", "line_material", "length_ft", "egc",
              "egc_size"),
     SERVICE: ("length_ft", "line_size", "line_material", "neutral_size", "neutral", "sets",
               "breaker.rating_a", "poles", "route", "spaces"),

@@ -33,6 +33,7 @@ from .kind import (
 )
 from .line import Line
 from .making import KIND_WORDS, USES, Making, PlaceReading, only
+from .metric import read_metric, speaks_metric
 from .name import lexicon
 from .reasons import why_not
 
@@ -49,6 +50,8 @@ def read_place(
     if not line.strip():
         return PlaceReading()
     typed = Line(line)
+    if speaks_metric(typed, site):
+        read_metric(typed)
     read_all(typed)
     kind = kind_of(typed)
     if as_kind in KIND_WORDS and as_kind != kind.name:

@@ -16,9 +16,10 @@ from .places import building_in, fed_from
 
 _FEEDER = ("breaker.rating_a", "breaker.interrupting_ka", "poles", "method", "length_ft",
            "line_size", "line_material", "neutral", "neutral_size", "egc", "egc_size",
-           "raceway_size", "year", "sets", "route")  # fmt: skip
+           "raceway_size", "year", "sets", "route", "breaker.kind", "rcd_ma",
+           "rcd_type", "rcd_delayed")  # fmt: skip
 _CIRCUIT = (*(k for k in _FEEDER if k not in ("neutral_size", "sets")), "gfci", "afci", "space", "tandem", "load_va", "nameplate_mca_a",
-            "nameplate_max_a", "load_kind", "outlets", "relied_on", "flex_ft")  # fmt: skip
+            "nameplate_max_a", "load_kind", "outlets", "relied_on", "flex_ft", "ring", "spur_ft")  # fmt: skip
 
 #: What is said of a part, and makes none.
 _NO_CIRCUIT = (
@@ -129,7 +130,10 @@ def _run_words(m: Making, facts: dict[str, Any]) -> None:
     """A run's facts in the trade's words, what is assumed apart."""
     said = []
     if rating := facts.get("breaker.rating_a"):
-        said.append(("breaker.rating_a", f"{rating:g} A breaker"))
+        kind = facts.get("breaker.kind")
+        what = f"{rating:g} A breaker" if kind is None else _device(rating, kind)
+        said.append(("breaker.rating_a", what))
+    said += _metric_words(facts)
     if poles := facts.get("poles"):
         said.append(("poles", {1: "one pole", 2: "two poles", 3: "three poles"}[poles]))
     if size := facts.get("line_size"):
@@ -168,13 +172,33 @@ def _run_words(m: Making, facts: dict[str, Any]) -> None:
         m.told(fact, words)
 
 
+def _device(rating: float, kind: str) -> str:
+    return f"{rating:g} A fuse gG" if kind == "gG" else f"{rating:g} A type {kind}"
+
+
+def _metric_words(facts: dict[str, Any]) -> list[tuple[str, str]]:
+    """What only the metric rule set says of a run."""
+    said = []
+    if ma := facts.get("rcd_ma"):
+        more = f" type {facts['rcd_type']}" if "rcd_type" in facts else ""
+        delayed = ", delayed" if facts.get("rcd_delayed") == "yes" else ""
+        said.append(("rcd_ma", f"RCD {ma:g} mA{more}{delayed}"))
+    if facts.get("ring") == "yes":
+        said.append(("ring", "a ring"))
+    if feet := facts.get("spur_ft"):
+        said.append(("spur_ft", f"a spur of {feet:g} ft"))
+    return said
+
+
 def _ground_words(facts: dict[str, Any]) -> tuple[str, str]:
     egc, size = facts.get("egc"), facts.get("egc_size")
     wire = f"{tables.size_name(size)} EGC" if size else "an EGC, size not said"
     return "egc", {
         "wire": wire,
         "both": f"{wire} in the raceway",
-        "raceway": "the raceway is the fault path",
+        "raceway": "the armour is the fault path"
+        if facts.get("method") == "SWA"
+        else "the raceway is the fault path",
         "none": "no ground",
         None: "ground not said",
     }[egc]

@@ -6,7 +6,7 @@ from typing import Any
 from ... import sizing, tables
 from ..edits import Add, Edit, Set
 from ..fields import field_info, show_value
-from .kind import BUILDINGS
+from .kind import BUILDINGS, LineKind
 from .making import Making, nested
 
 
@@ -28,6 +28,9 @@ def building(m: Making) -> None:
 
 def supply(m: Making) -> None:
     line, site = m.line, m.site
+    if m.kind.of == "network":
+        _network(m)
+        return
     word = m.kind.word[0] if m.kind.word else "generator"
     kind = "generator" if re.search(r"\bgen", word) else "inverter"
     if re.search(r"transformer|xfmr|utility", word):
@@ -77,6 +80,30 @@ def supply(m: Making) -> None:
 def _cord(rating: float | None) -> str:
     """The least cord for a generator's breaker; 10 AWG where it is not said."""
     return sizing.smallest_line(rating or 30.0, "copper", 60).value
+
+
+_SYSTEMS = {"tncs": "TN-C-S", "tns": "TN-S", "pme": "TN-C-S", "tt": "TT", "it": "IT"}
+
+
+def _network(m: Making) -> None:
+    """The distributor's supply: its earthing system, Ze, the fault current told, its fuse."""
+    line, unit = m.line, m.site.supply
+    facts: dict[str, Any] = {}
+    for match in list(line.find(r"\b(tn-?c-?s|tn-?s|pme|tt|it)\b")):
+        line.take(match)
+        facts["earthing"] = _SYSTEMS[match[1].replace("-", "")]
+    facts |= {k: line.facts[k] for k in ("ze_ohm", "fault_a") if k in line.facts}
+    if rating := line.facts.get("breaker.rating_a"):
+        facts |= {"breaker.rating_a": rating, "breaker.kind": line.facts.get("breaker.kind")}
+    line.take_all(r"\b(?:supply|system|earthing|earth|distributor'?s?|network|cut-?out)\b")
+    m.kind = LineKind(m.kind.name, None, m.kind.of, m.kind.doubts)
+    m.left_is_unused()
+    m.made.title = "The distributor's supply"
+    m.made.facts = facts
+    for key, value in facts.items():
+        if value is not None:
+            m.made.words.append(show_value(field_info(unit, key), value))
+    m.made.edits = [Set(path=f"{unit.id}.{k}", value=v) for k, v in facts.items() if v is not None]
 
 
 def _transformer(m: Making) -> None:
