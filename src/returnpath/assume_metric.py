@@ -17,6 +17,7 @@ from .vocabulary import Size, System
 NO_LENGTH_FT = 0.01
 #: The reactance of a loop measured as a plain number of ohms.
 ZE_X_SHARE = 0.0
+USUAL_RCD_MA = 30.0
 
 
 @cache
@@ -95,6 +96,8 @@ def circuit(f: Any, system: System) -> None:
     """Its cable, its lines by its device, the protective conductor usual in it."""
     element: Circuit = f.build()
     f.fill("poles", 1, why="most are")
+    if element.gfci == "yes":
+        f.fill("rcd_ma", USUAL_RCD_MA, why="usual where residual-current protection is said")
     _run(f, element, f.get("poles"), ring=element.ring == "yes")
 
 

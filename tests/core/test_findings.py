@@ -34,7 +34,7 @@ def found_in(site):
 @cache
 def bad_case(id):
     """(the place with the bad example of a check, what is found in it): three tests look at it."""
-    site = pairs.edited(pairs.pair(id)[0])
+    site = pairs.edited(pairs.pair(id)[0], id)
     return site, found_in(site)
 
 
@@ -49,6 +49,7 @@ class Pairs(unittest.TestCase):
 
     def test_nothing_is_found_in_the_clean_place(self):
         self.assertEqual(found_in(pairs.base()), ())
+        self.assertEqual(found_in(pairs.base("ring-broken")), ())
 
     def test_bad_gives_exactly_it_and_good_does_not(self):
         for id in all_checks():
@@ -57,7 +58,7 @@ class Pairs(unittest.TestCase):
                 ids = {f.id for f in bad_case(id)[1]}
                 self.assertIn(id, ids)
                 self.assertLessEqual(ids, {id, *also})
-                self.assertNotIn(id, {f.id for f in found_in(pairs.edited(good))})
+                self.assertNotIn(id, {f.id for f in found_in(pairs.edited(good, id))})
 
     def test_most_come_alone(self):
         alone = [i for i in all_checks() if not pairs.pair(i)[2]]

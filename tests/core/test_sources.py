@@ -83,8 +83,9 @@ class Sources(unittest.TestCase):
         hot = 1 + 0.00393 * 50
         ohms = (7.41 + 12.1) * hot * 82 * 0.3048 / 1000 + 2 * 1.83 * hot * 30 * 0.3048 / 1000 + 0.2
         self.assertAlmostEqual(loop.loop_ohm, ohms, delta=0.01 * ohms)
-        self.assertEqual(loop.slow_s, 0.1)
-        self.assertEqual(loop.second_line_s, 0.04)
+        self.assertEqual(loop.basis.devices.over_current_s(loop.lowest_a), 0.1)
+        self.assertFalse(loop.by_rcd)  # the breaker alone is soon enough
+        self.assertEqual(loop.slow_s, 0.04)  # its RCD is sooner still
 
     def test_tt_needs_its_rcd(self):
         circuit = metric_circuit(egc_size="2.5mm2")
@@ -100,9 +101,16 @@ class Sources(unittest.TestCase):
             frequency_hz=50,
         )
         loop = study(site).loops["c4"]
-        self.assertIs(loop.verdict, Verdict.MAY_NEVER_OPEN)
+        self.assertIs(loop.verdict, Verdict.AT_ONCE)
+        self.assertTrue(loop.by_rcd)
         self.assertAlmostEqual(loop.lowest_a, 0.95 * 230 / 60.8, delta=0.1)
-        self.assertEqual(loop.second_line_s, 0.04)
+        self.assertEqual(loop.slow_s, 0.04)
+        bare = circuit.model_copy(update={"rcd_ma": None, "gfci": "no"})
+        without = study(site.model_copy(update={"circuits": (bare,)})).loops["c4"]
+        self.assertIs(without.verdict, Verdict.MAY_NEVER_OPEN)
+        unsaid = circuit.model_copy(update={"rcd_ma": None})
+        asked = study(site.model_copy(update={"circuits": (unsaid,)})).loops["c4"]
+        self.assertEqual(asked.lacks, ("c4.rcd_ma",))
 
     def test_an_islanded_inverter_gives_little_and_is_the_worst(self):
         inverter = Supply(id="u2", kind="inverter", kva=7.6, limit=1.5, bond="out")

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import partial
 
-from ..site import Circuit, Feeder
+from ..site import Circuit, Feeder, Set
 from ..site.arrangement import Arrangement, arrangement_at, feeders_up
 from ..site.serves import places_of
 from ..study import FaultStudy
@@ -40,6 +40,23 @@ def rcds_ahead(s: Evidence, run: Circuit | Feeder) -> tuple[FittedRcd, ...]:
         FittedRcd(e.id, e.rcd_ma, e.rcd_delayed == "yes", e.rcd_type or "")
         for e in order
         if e.rcd_ma is not None
+    )
+
+
+RCD_QUESTION = "Is there an RCD ahead of it, and of how many mA?"
+
+
+def is_rcd_unknown(s: Evidence, circuit: Circuit) -> bool:
+    """Whether nobody has said if a residual-current device is ahead of a circuit."""
+    return circuit.gfci is None and not rcds_ahead(s, circuit)
+
+
+def rcd_fix(circuit: Circuit, ma: float = ADDITIONAL_MA) -> tuple[Set, ...]:
+    """The edits that put a device without delay ahead of a circuit."""
+    return (
+        Set(path=f"{circuit.id}.rcd_ma", value=ma),
+        Set(path=f"{circuit.id}.rcd_delayed", value="no"),
+        Set(path=f"{circuit.id}.gfci", value="yes"),
     )
 
 

@@ -15,6 +15,7 @@ from ..site import Circuit, Element, Practice
 from ..site.fields import fields_by_path
 from ..site.installation import LISTS, name_of
 from ..vocabulary import FactPath, fact_in
+from ..words import RuleSet
 from .finding import LEVELS
 from .registry import Check, Evidence, all_checks
 
@@ -52,8 +53,9 @@ class OpenFact:
 def open_facts(solved: Evidence) -> tuple[OpenFact, ...]:
     """Every fact that a check needs and the site does not say, the gravest first."""
     found = []
+    rule_set = RuleSet.METRIC if solved.is_metric else RuleSet.US
     for fact, row in rows().items():
-        users = [c for c in all_checks().values() if fact in c.needs]
+        users = [c for c in all_checks().values() if fact in c.needs and c.serves(rule_set)]
         if "ask" not in row or not users:
             continue
         level = min((c.level for c in users), key=LEVELS.index)

@@ -27,19 +27,19 @@ def page(id: str, edition: int = 2023) -> str:
         f"Needs: {words(entry)}",
         *_asked(entry),
         "",
-        "Bad: " + _words(bad),
+        "Bad: " + _words(id, bad),
         "",
     ]
     if shown is not None:
         lines += [f"> {shown.found} {shown.do}", ""]
-    lines.append("Good: " + (_words(good) if good else "as the clean example stands"))
+    lines.append("Good: " + (_words(id, good) if good else "as the clean example stands"))
     return "\n".join(lines)
 
 
 @cache
 def _shown(id: str) -> Finding | None:
     """The finding as its bad example gives it."""
-    site = edited(pair(id)[0])
+    site = edited(pair(id)[0], id)
     return next((f for f in findings(site, study(site)) if f.id == id), None)
 
 
@@ -52,8 +52,8 @@ def _asked(entry) -> list[str]:
     return lines + (["", "Not entered means: " + "; ".join(means) + "."] if means else [])
 
 
-def _words(edits) -> str:
-    site, said = base(), []
+def _words(id: str, edits) -> str:
+    site, said = base(id), []
     for edit in edits:
         said.append(describe(site, edit))
         site = apply(site, edit)

@@ -16,6 +16,8 @@ def lacks_of(states: States, place: Place, kind: FaultKind) -> tuple[FactPath, .
             missing.append(FactPath.of(circuit.id, "line_size"))
     if kind is FaultKind.CASE:
         missing += _case_lacks(states, place)
+        if states.spine.is_metric:
+            missing += _unsaid_rcd(states, place)
     if states.sources.lowest is None:
         fact = "kva" if states.supply.kva is not None else "r1_ohm"
         missing.append(FactPath.of(states.supply.id, fact))
@@ -23,6 +25,23 @@ def lacks_of(states: States, place: Place, kind: FaultKind) -> tuple[FactPath, .
         if run.supply == states.supply.id and run.line_size is None:
             missing.append(FactPath.of(run.id, "line_size"))
     return tuple(dict.fromkeys(missing))
+
+
+def _unsaid_rcd(states: States, place: Place) -> list[FactPath]:
+    """In a TT board the residual-current device is the fault protection: whether there is one is
+    never assumed."""
+    spine, circuit = states.spine, place.circuit
+    if spine.earthing(place.panel) != "TT":
+        return []
+    feeders, _ = spine.chain(place.panel)
+    panels = {p.id: p for p in spine.site.panels}
+    ahead = [panels[place.panel], *feeders, *(panels[f.source] for f in feeders)]
+    if any(a.rcd_ma is not None for a in ahead):
+        return []
+    if circuit is None:
+        return []
+    unsaid = circuit.rcd_ma is None and circuit.gfci is None
+    return [FactPath.of(circuit.id, "rcd_ma")] if unsaid else []
 
 
 def _case_lacks(states: States, place: Place) -> list[FactPath]:

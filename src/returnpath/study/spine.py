@@ -224,6 +224,10 @@ class Spine:
         if circuit is not None:
             own = breaker_of(circuit.breaker)
             path = FactPath.of(circuit.id, "breaker")
+            if own is None:  # a switch opens nothing: what is ahead of it has to
+                ahead = DeviceSet(tuple(d for _, d in shares)) if shares else None
+                device = shares[0][1][0] if shares else None
+                return device, shares[0][0] if shares else path, ahead
             key = (id(seen.solved), seen.port.a, seen.port.b, id(own))
             kept = self._sets_kept.get(key)
             if kept is None:  # the same breaker behind the same port: one set for all of them

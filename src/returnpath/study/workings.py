@@ -282,7 +282,7 @@ def _longest(fault):
         f"the last length, all else equal, at which “{clearing}” is met and every conductor lives:"
         " found by halving the range"
     )
-    yield working.formula(f"L = {fault.longest_run_ft:.1f} ft", "method 4")
+    yield working.formula(f"L = {figures(fault.longest_run_ft, 5)} ft", "method 4")
 
 
 #: figure → title, attribute, unit, steps.

@@ -35,11 +35,21 @@ def _runs(s: Evidence):
     topic="overload",
     needs=(
         "circuits.breaker.rating_a",
+        "circuits.insulation",
+        "circuits.line_material",
         "circuits.line_size",
         "circuits.method",
+        "circuits.poles",
+        "circuits.ring",
         "circuits.route",
         "feeders.breaker.rating_a",
+        "feeders.insulation",
+        "feeders.line_material",
         "feeders.line_size",
+        "feeders.method",
+        "feeders.poles",
+        "feeders.route",
+        "feeders.sets",
     ),
 )
 def device_over_capacity(s: Evidence) -> Iterator[Yielded]:
@@ -78,7 +88,12 @@ def _larger(run, rating: float, method: str) -> tuple[tuple, tuple]:
     looks="A miniature breaker whose type (B, C, D) nobody has read.",
     why="Type D needs four times the current of type B: it decides whether it disconnects.",
     topic="ads",
-    needs=("circuits.breaker.kind", "circuits.breaker.rating_a"),
+    needs=(
+        "circuits.breaker.kind",
+        "circuits.breaker.lo",
+        "circuits.breaker.magnetic_nominal",
+        "circuits.breaker.rating_a",
+    ),
 )
 def device_type_unknown(s: Evidence) -> Iterator[Yielded]:
     for run in (*s.site.circuits, *s.site.feeders):
@@ -116,7 +131,12 @@ def switch_as_protection(s: Evidence) -> Iterator[Yielded]:
     looks="A line under 1.5 mm² copper, or under 10 mm² aluminium.",
     why="It breaks at its terminals.",
     topic="ampacity",
-    needs=("circuits.line_material", "circuits.line_size", "feeders.line_size"),
+    needs=(
+        "circuits.line_material",
+        "circuits.line_size",
+        "feeders.line_material",
+        "feeders.line_size",
+    ),
 )
 def conductor_too_thin(s: Evidence) -> Iterator[Yielded]:
     for run in _runs(s):
@@ -181,7 +201,11 @@ def cable_shallow(s: Evidence) -> Iterator[Yielded]:
     why="Its blue may be a line and its black a neutral.",
     topic="colours",
     kind=PRACTICE,
-    needs=("buildings.wired_year", "circuits.year"),
+    needs=(
+        "buildings.permit",
+        "buildings.wired_year",
+        "circuits.year",
+    ),
 )
 def old_colours(s: Evidence) -> Iterator[Yielded]:
     old = []

@@ -11,7 +11,15 @@ from ...study import Verdict
 from ...study.port import FaultKind
 from ...working import figures, show_ohms
 from ..finding import PRACTICE
-from ..metric import arrangement, loops, metric_check, rcds_ahead
+from ..metric import (
+    RCD_QUESTION,
+    arrangement,
+    is_rcd_unknown,
+    loops,
+    metric_check,
+    rcd_fix,
+    rcds_ahead,
+)
 from ..registry import Evidence, Yielded
 
 FAMILY = "disconnection"
@@ -41,7 +49,7 @@ def disconnects_late(s: Evidence) -> Iterator[Yielded]:
         known = study.circuit is None or not study.device.is_assumed
         fix = ()
         if study.circuit is not None and study.circuit.rcd_ma is None:
-            fix = (Set(path=f"{element.id}.rcd_ma", value=30.0),)
+            fix = rcd_fix(study.circuit)
         yield s.found(
             element,
             f"Zs {show_ohms(study.loop_ohm)}, {figures(allowed)} Ω allowed: up to"
@@ -90,6 +98,9 @@ def tt_without_rcd(s: Evidence) -> Iterator[Yielded]:
         study = s.study.loops.get(circuit.id)
         if arrangement(s, circuit.panel) is not Arrangement.TT or rcds_ahead(s, circuit):
             continue
+        if is_rcd_unknown(s, circuit):
+            yield s.ask(circuit, f"{circuit.id}.rcd_ma", RCD_QUESTION)
+            continue
         if study is None or study.verdict in (Verdict.AT_ONCE, Verdict.NOT_KNOWN):
             continue
         yield s.found(
@@ -97,7 +108,7 @@ def tt_without_rcd(s: Evidence) -> Iterator[Yielded]:
             f"TT, and no RCD: {figures(study.lowest_a)} A flow, its device needs"
             f" {figures(_needed(study))} A.",
             "Put a residual-current device ahead of it.",
-            fix=(Set(path=f"{circuit.id}.rcd_ma", value=30.0),),
+            fix=rcd_fix(circuit),
             parts=("RCD or RCBO, 30 mA",),
         )
 
@@ -131,7 +142,19 @@ def _tt_boards(s: Evidence):
     looks="R_A times the RCD's rating is over 50 V.",
     why="The metal can stay at a voltage that the RCD does not see as a fault.",
     topic="tt",
-    needs=("circuits.rcd_ma", "electrodes.ohm", "supplies.earthing"),
+    needs=(
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "electrodes.joined",
+        "electrodes.ohm",
+        "feeders.egc",
+        "feeders.rcd_ma",
+        "panels.bond",
+        "panels.rcd_ma",
+        "practice.touch_v",
+        "supplies.earthing",
+    ),
 )
 def tt_electrode_high(s: Evidence) -> Iterator[Yielded]:
     for panel, ohm, ma, _ in _tt_boards(s):
@@ -154,7 +177,18 @@ def tt_electrode_high(s: Evidence) -> Iterator[Yielded]:
     why="So poor an electrode changes with the season: dry or frozen soil lifts it further.",
     topic="an electrode that stays what it is",
     kind=PRACTICE,
-    needs=("electrodes.ohm", "supplies.earthing"),
+    needs=(
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "electrodes.joined",
+        "electrodes.ohm",
+        "feeders.egc",
+        "feeders.rcd_ma",
+        "panels.bond",
+        "panels.rcd_ma",
+        "supplies.earthing",
+    ),
 )
 def tt_electrode_unstable(s: Evidence) -> Iterator[Yielded]:
     for panel, ohm, _, _ in _tt_boards(s):
@@ -173,7 +207,20 @@ def tt_electrode_unstable(s: Evidence) -> Iterator[Yielded]:
     looks="Nobody has measured the electrode of a TT place.",
     why="All fault protection of the place rests on that one figure.",
     topic="verification",
-    needs=("electrodes.ohm", "electrodes.proved_ohm", "supplies.earthing"),
+    needs=(
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "electrodes.joined",
+        "electrodes.kind",
+        "electrodes.ohm",
+        "electrodes.proved_ohm",
+        "feeders.egc",
+        "feeders.rcd_ma",
+        "panels.bond",
+        "panels.rcd_ma",
+        "supplies.earthing",
+    ),
 )
 def tt_electrode_unmeasured(s: Evidence) -> Iterator[Yielded]:
     for _, _, _, island in _tt_boards(s):
@@ -193,7 +240,18 @@ def tt_electrode_unmeasured(s: Evidence) -> Iterator[Yielded]:
     why="Without one no fault current flows at all, and the RCD sees nothing.",
     topic="earth_electrode",
     root=True,
-    needs=("electrodes.joined", "supplies.earthing", "feeders.egc"),
+    needs=(
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "electrodes.joined",
+        "electrodes.ohm",
+        "feeders.egc",
+        "feeders.rcd_ma",
+        "panels.bond",
+        "panels.rcd_ma",
+        "supplies.earthing",
+    ),
 )
 def tt_electrode_none(s: Evidence) -> Iterator[Yielded]:
     for panel, ohm, _, _ in _tt_boards(s):
@@ -212,7 +270,16 @@ def tt_electrode_none(s: Evidence) -> Iterator[Yielded]:
     looks="Two RCDs in series that may both open for one fault.",
     why="A fault in one socket then darkens the whole place, the stairs with it.",
     topic="rcd_selective",
-    needs=("circuits.rcd_ma", "feeders.rcd_ma", "panels.rcd_delayed", "panels.rcd_ma"),
+    needs=(
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "feeders.rcd_delayed",
+        "feeders.rcd_ma",
+        "feeders.rcd_type",
+        "panels.rcd_delayed",
+        "panels.rcd_ma",
+    ),
 )
 def rcd_not_selective(s: Evidence) -> Iterator[Yielded]:
     told: set[str] = set()
@@ -263,10 +330,7 @@ def delayed_rcd_alone(s: Evidence) -> Iterator[Yielded]:
             circuit,
             f"Only {ahead[0].ma:g} mA, delayed, disconnects: up to {figures(study.slow_s)} s.",
             "An RCD without delay on the circuit; keep the delayed one ahead.",
-            fix=(
-                Set(path=f"{circuit.id}.rcd_ma", value=30.0),
-                Set(path=f"{circuit.id}.rcd_delayed", value="no"),
-            ),
+            fix=rcd_fix(circuit),
             parts=("RCBO, 30 mA",),
         )
 
@@ -296,7 +360,12 @@ def earthing_system_unknown(s: Evidence) -> Iterator[Yielded]:
     looks="The loop of the supply is assumed: nobody has measured Ze.",
     why="Every Zs of the place begins with it.",
     topic="verification",
-    needs=("supplies.earthing", "supplies.ze_ohm"),
+    needs=(
+        "supplies.earthing",
+        "supplies.kva",
+        "supplies.r1_ohm",
+        "supplies.ze_ohm",
+    ),
 )
 def ze_unmeasured(s: Evidence) -> Iterator[Yielded]:
     unit = s.site.supply

@@ -67,7 +67,13 @@ def _exported(s: Evidence):
     why="With the PEN lost, whoever steps from wet ground onto its metal meets mains voltage.",
     topic="caravan",
     root=True,
-    needs=("buildings.permit", "circuits.building", "feeders.egc", "supplies.earthing"),
+    needs=(
+        "buildings.permit",
+        "circuits.building",
+        "feeders.egc",
+        "panels.rcd_ma",
+        "supplies.earthing",
+    ),
 )
 def export_forbidden(s: Evidence) -> Iterator[Yielded]:
     for building, feeders, circuits in _exported(s):
@@ -136,7 +142,12 @@ def _own_figures(s: Evidence, building, ohm: float | None) -> str:
     looks="A vehicle charger outdoors on a TN-C-S supply, with nothing for a lost PEN.",
     why="A car stands on wet ground with its body on the PEN; somebody in socks opens its door.",
     topic="vehicle",
-    needs=("circuits.open_pen", "circuits.places", "supplies.earthing"),
+    needs=(
+        "circuits.egc",
+        "circuits.open_pen",
+        "circuits.places",
+        "supplies.earthing",
+    ),
 )
 def vehicle_open_pen(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:
@@ -192,7 +203,12 @@ def open_pen_touch(s: Evidence) -> Iterator[Yielded]:
     looks="A generator that carries the place alone, without an electrode of its own.",
     why="With the distributor's earth gone there is no earth left.",
     topic="generator",
-    needs=("electrodes.joined", "supplies.earthing", "supplies.kind"),
+    needs=(
+        "electrodes.joined",
+        "electrodes.kind",
+        "supplies.earthing",
+        "supplies.kind",
+    ),
 )
 def generator_electrode(s: Evidence) -> Iterator[Yielded]:
     islands = [u for u in s.filled.supplies if u.kind in ("generator", "inverter")]

@@ -161,7 +161,12 @@ def separate_protective_small(s: Evidence) -> Iterator[Yielded]:
     looks="An earthing conductor smaller than the supply asks for.",
     why="It carries whatever the earth brings, and in TT all of the fault.",
     topic="earthing_conductor",
-    needs=("electrodes.gec_size", "services.line_size", "supplies.earthing"),
+    needs=(
+        "electrodes.gec_size",
+        "electrodes.kind",
+        "services.line_size",
+        "supplies.earthing",
+    ),
 )
 def earthing_conductor_small(s: Evidence) -> Iterator[Yielded]:
     line = s.filled.service.line_size
@@ -171,6 +176,8 @@ def earthing_conductor_small(s: Evidence) -> Iterator[Yielded]:
             continue
         feeder = s.feeder_to.get(electrode.panel)
         own = feeder.line_size if feeder is not None and feeder.line_size else line
+        if not tables.is_metric(own):
+            continue
         tt = arrangement(s, electrode.panel) is Arrangement.TT
         needed = sizing.earthing_conductor("6mm2" if tt else own)
         if tables.area(electrode.gec_size) >= tables.area(needed.value):
@@ -194,7 +201,15 @@ BONDED = ("water", "gas", "structure")
     looks="A metal service pipe or structure that is not bonded to the earthing terminal.",
     why="A fault puts the pipe and the metal beside it at different voltages.",
     topic="main_bonding",
-    needs=("metals.bonded", "metals.kind", "metals.material", "metals.past_repair"),
+    needs=(
+        "metals.bonded",
+        "metals.kind",
+        "metals.material",
+        "metals.past_repair",
+        "services.line_size",
+        "services.neutral_size",
+        "supplies.earthing",
+    ),
 )
 def main_bonding_missing(s: Evidence) -> Iterator[Yielded]:
     for metal in s.filled.metals:
@@ -237,7 +252,15 @@ def _bonding(s: Evidence, metal):
     looks="A main bonding conductor smaller than its rule.",
     why="With a lost PEN it carries the load of the house, day and night.",
     topic="bonding_size",
-    needs=("metals.bond_size", "metals.bonded", "services.neutral_size", "supplies.earthing"),
+    needs=(
+        "metals.bond_size",
+        "metals.bonded",
+        "metals.kind",
+        "metals.material",
+        "services.line_size",
+        "services.neutral_size",
+        "supplies.earthing",
+    ),
 )
 def main_bonding_small(s: Evidence) -> Iterator[Yielded]:
     for metal in s.filled.metals:
@@ -264,7 +287,12 @@ def main_bonding_small(s: Evidence) -> Iterator[Yielded]:
     looks="A PEN conductor under 10 mm² copper or 16 mm² aluminium.",
     why="It is neutral and earth at once: if it parts, every metal is live.",
     topic="pen",
-    needs=("feeders.egc", "feeders.neutral_size", "panels.bond"),
+    needs=(
+        "feeders.egc",
+        "feeders.line_material",
+        "feeders.neutral_size",
+        "panels.bond",
+    ),
 )
 def pen_small(s: Evidence) -> Iterator[Yielded]:
     for feeder in s.filled.feeders:
@@ -307,7 +335,11 @@ def rcd_on_pen(s: Evidence) -> Iterator[Yielded]:
     why="One leg of a broken line carries it all, and a broken protective conductor is unseen.",
     topic="ring",
     root=True,
-    needs=("circuits.ring", "circuits.ring_open"),
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.ring",
+        "circuits.ring_open",
+    ),
 )
 def ring_broken(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:
@@ -349,7 +381,15 @@ def ring_unread(s: Evidence) -> Iterator[Yielded]:
     why="Loads near one end of a ring go mostly by one leg.",
     topic="ring",
     kind=PRACTICE,
-    needs=("circuits.breaker.rating_a", "circuits.line_size", "circuits.ring"),
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.insulation",
+        "circuits.line_size",
+        "circuits.method",
+        "circuits.poles",
+        "circuits.ring",
+        "circuits.route",
+    ),
 )
 def ring_leg_small(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:

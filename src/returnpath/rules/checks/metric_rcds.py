@@ -8,11 +8,14 @@ from ..finding import PRACTICE
 from ..metric import (
     ADDITIONAL_MA,
     MOST_SOCKET_A,
+    RCD_QUESTION,
     feeds_sockets,
     has_additional,
     is_outdoors,
+    is_rcd_unknown,
     lights,
     metric_check,
+    rcd_fix,
     rcds_ahead,
 )
 from ..registry import Evidence, Yielded
@@ -32,7 +35,13 @@ def _in_building(s: Evidence, circuit: Circuit, *permits: str) -> bool:
     return any(b.id == building and b.permit in permits for b in s.filled.buildings)
 
 
+def _first_low(text: str) -> str:
+    return text[:1].lower() + text[1:]
+
+
 def _missing(s: Evidence, circuit: Circuit, what: str, year: int | None, since: int) -> Yielded:
+    if is_rcd_unknown(s, circuit):
+        return s.ask(circuit, f"{circuit.id}.rcd_ma", f"{what}: {_first_low(RCD_QUESTION)}")
     old = year is not None and year < since
     largest = min((r.ma for r in rcds_ahead(s, circuit)), default=None)
     has = f"its RCD is {largest:g} mA" if largest is not None else "no RCD"
@@ -48,10 +57,7 @@ def _missing(s: Evidence, circuit: Circuit, what: str, year: int | None, since: 
         circuit,
         f"{what}, {has}; 30 mA is asked for.",
         do,
-        fix=(
-            Set(path=f"{circuit.id}.rcd_ma", value=ADDITIONAL_MA),
-            Set(path=f"{circuit.id}.rcd_delayed", value="no"),
-        ),
+        fix=rcd_fix(circuit),
         parts=("RCBO, 30 mA, type A",),
     )
 
@@ -65,8 +71,17 @@ def _missing(s: Evidence, circuit: Circuit, what: str, year: int | None, since: 
     needs=(
         "circuits.breaker.rating_a",
         "circuits.feeds",
+        "circuits.gfci",
+        "circuits.places",
+        "circuits.rcd_delayed",
         "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "circuits.wet",
         "circuits.year",
+        "feeders.rcd_delayed",
+        "feeders.rcd_ma",
+        "feeders.rcd_type",
+        "panels.rcd_ma",
         "practice.socket_rcd",
     ),
 )
@@ -92,7 +107,19 @@ def _special(circuit: Circuit) -> bool:
     looks="A circuit that feeds equipment outdoors without a 30 mA RCD.",
     why="On wet ground a body is a good path.",
     topic="additional",
-    needs=("circuits.places", "circuits.rcd_ma", "circuits.wet", "circuits.year"),
+    needs=(
+        "buildings.permit",
+        "buildings.wired_year",
+        "circuits.breaker.rating_a",
+        "circuits.gfci",
+        "circuits.places",
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "circuits.wet",
+        "circuits.year",
+        "panels.rcd_ma",
+    ),
 )
 def outdoors_without_30ma(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:
@@ -111,7 +138,17 @@ def outdoors_without_30ma(s: Evidence) -> Iterator[Yielded]:
     looks="A circuit of a room with a bath or shower without a 30 mA RCD.",
     why="Skin is wet there, and its resistance is half.",
     topic="bathroom",
-    needs=("circuits.places", "circuits.rcd_ma", "circuits.year"),
+    needs=(
+        "buildings.permit",
+        "buildings.wired_year",
+        "circuits.gfci",
+        "circuits.places",
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "circuits.year",
+        "panels.rcd_ma",
+    ),
 )
 def bathroom_without_30ma(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:
@@ -125,7 +162,15 @@ def bathroom_without_30ma(s: Evidence) -> Iterator[Yielded]:
     looks="A bathroom without 30 mA on its circuits: is there supplementary bonding?",
     why="Where nothing opens soon, all metal there must at least be at one voltage.",
     topic="supplementary",
-    needs=("buildings.supplementary", "circuits.places", "circuits.rcd_ma"),
+    needs=(
+        "buildings.supplementary",
+        "circuits.gfci",
+        "circuits.places",
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "panels.rcd_ma",
+    ),
 )
 def bathroom_supplementary(s: Evidence) -> Iterator[Yielded]:
     for building in s.filled.buildings:
@@ -135,6 +180,7 @@ def bathroom_supplementary(s: Evidence) -> Iterator[Yielded]:
             if set(BATH) & set(places_of(c))
             and (c.building or s.panels[c.panel].building) == building.id
             and not has_additional(s, c)
+            and not is_rcd_unknown(s, c)
         ]
         if not bare or building.supplementary == "yes":
             continue
@@ -158,7 +204,18 @@ def bathroom_supplementary(s: Evidence) -> Iterator[Yielded]:
     looks="A lighting circuit of a dwelling without a 30 mA RCD.",
     why="Lamps are changed with the power on; the standard asks for it in dwellings since 2017.",
     topic="additional",
-    needs=("circuits.rcd_ma", "circuits.year", "buildings.wired_year"),
+    needs=(
+        "buildings.wired_year",
+        "circuits.feeds",
+        "circuits.gfci",
+        "circuits.places",
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "circuits.wet",
+        "circuits.year",
+        "panels.rcd_ma",
+    ),
 )
 def lights_without_30ma(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:
@@ -167,11 +224,14 @@ def lights_without_30ma(s: Evidence) -> Iterator[Yielded]:
         year = year_of(s, circuit)
         if set(BATH) & set(places_of(circuit)) or year is None or year < LIGHTS_SINCE:
             continue
+        if is_rcd_unknown(s, circuit):
+            yield s.ask(circuit, f"{circuit.id}.rcd_ma", RCD_QUESTION)
+            continue
         yield s.found(
             circuit,
             f"Lights of a dwelling, run in {year}, without 30 mA.",
             "Ask whether it is asked for here; an RCBO of 30 mA.",
-            fix=(Set(path=f"{circuit.id}.rcd_ma", value=ADDITIONAL_MA),),
+            fix=rcd_fix(circuit),
         )
 
 
@@ -181,7 +241,14 @@ def lights_without_30ma(s: Evidence) -> Iterator[Yielded]:
     looks="Equipment of a pool or spa without a 30 mA RCD.",
     why="A body in water has almost no resistance.",
     topic="pool",
-    needs=("circuits.places", "circuits.rcd_ma"),
+    needs=(
+        "circuits.gfci",
+        "circuits.places",
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "panels.rcd_ma",
+    ),
 )
 def pool_without_30ma(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:
@@ -198,7 +265,16 @@ FARM_MOST_MA = 300.0
     looks="A farm circuit without an RCD: 30 mA for socket-outlets, at most 300 mA for the rest.",
     why="Straw burns from a fault no breaker sees, and cattle die of a few volts.",
     topic="farm",
-    needs=("buildings.permit", "circuits.rcd_ma", "feeders.rcd_ma", "panels.rcd_ma"),
+    needs=(
+        "buildings.permit",
+        "circuits.feeds",
+        "circuits.gfci",
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "feeders.rcd_ma",
+        "panels.rcd_ma",
+    ),
 )
 def farm_without_rcd(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:
@@ -207,13 +283,16 @@ def farm_without_rcd(s: Evidence) -> Iterator[Yielded]:
         ahead = rcds_ahead(s, circuit)
         if any(r.ma <= FARM_MOST_MA for r in ahead):
             continue
+        if is_rcd_unknown(s, circuit):
+            yield s.ask(circuit, f"{circuit.id}.rcd_ma", RCD_QUESTION)
+            continue
         sockets = feeds_sockets(circuit)
         value = ADDITIONAL_MA if sockets else FARM_MOST_MA
         yield s.found(
             circuit,
             f"A farm's circuit, no RCD up to {FARM_MOST_MA:g} mA ahead.",
             f"An RCD of {value:g} mA.",
-            fix=(Set(path=f"{circuit.id}.rcd_ma", value=value),),
+            fix=rcd_fix(circuit, value),
             parts=(f"RCD, {value:g} mA",),
         )
 
@@ -231,15 +310,14 @@ def vehicle_rcd(s: Evidence) -> Iterator[Yielded]:
         if VEHICLE not in places_of(circuit):
             continue
         own = circuit.rcd_ma
-        if own is None or own > ADDITIONAL_MA:
+        if own is None and is_rcd_unknown(s, circuit):
+            yield s.ask(circuit, f"{circuit.id}.rcd_ma", RCD_QUESTION)
+        elif own is None or own > ADDITIONAL_MA:
             yield s.found(
                 circuit,
                 "A charger without its own 30 mA RCD.",
                 "Its own RCD of 30 mA, type B, or type A with 6 mA d.c. detection in the charger.",
-                fix=(
-                    Set(path=f"{circuit.id}.rcd_ma", value=ADDITIONAL_MA),
-                    Set(path=f"{circuit.id}.rcd_type", value="B"),
-                ),
+                fix=(*rcd_fix(circuit), Set(path=f"{circuit.id}.rcd_type", value="B")),
                 parts=("RCBO, 30 mA, type B",),
             )
         elif circuit.rcd_type is None:
@@ -265,7 +343,15 @@ def vehicle_rcd(s: Evidence) -> Iterator[Yielded]:
     looks="A type AC device, which sees plain a.c. only.",
     why="Most loads of today rectify: a pulsing fault passes it by.",
     topic="rcd_type",
-    needs=("circuits.rcd_type", "feeders.rcd_type", "panels.rcd_type"),
+    needs=(
+        "circuits.places",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "feeders.rcd_ma",
+        "feeders.rcd_type",
+        "panels.rcd_ma",
+        "panels.rcd_type",
+    ),
 )
 def rcd_type_ac(s: Evidence) -> Iterator[Yielded]:
     for element in (*s.filled.panels, *s.filled.feeders, *s.filled.circuits):
@@ -288,7 +374,14 @@ def rcd_type_ac(s: Evidence) -> Iterator[Yielded]:
     looks="A string inverter without a transformer behind an RCD that is not type B.",
     why="A d.c. fault passes the inverter and blinds other types.",
     topic="solar",
-    needs=("arrays.circuit", "arrays.inverter", "circuits.rcd_type"),
+    needs=(
+        "arrays.circuit",
+        "arrays.inverter",
+        "circuits.rcd_delayed",
+        "circuits.rcd_ma",
+        "circuits.rcd_type",
+        "panels.rcd_ma",
+    ),
 )
 def solar_rcd_type(s: Evidence) -> Iterator[Yielded]:
     by_id = {c.id: c for c in s.filled.circuits}
@@ -315,7 +408,13 @@ def solar_rcd_type(s: Evidence) -> Iterator[Yielded]:
     why="A loose joint glows for hours; the standard advises detection where people sleep.",
     topic="arcs",
     kind=PRACTICE,
-    needs=("circuits.afci", "circuits.places", "circuits.year"),
+    needs=(
+        "buildings.permit",
+        "buildings.wired_year",
+        "circuits.afci",
+        "circuits.places",
+        "circuits.year",
+    ),
 )
 def arc_detection_advised(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:

@@ -78,7 +78,7 @@ def _origin(line: Line) -> None:
 def _residual(line: Line) -> None:
     """``RCBO``, ``30mA RCD type A``, ``100mA S``, ``no RCD``."""
     if line.take_all(r"\b(?:no|without(?:\s+an?)?)\s+(?:rcd|rcbo)\b"):
-        line.marks.add("no rcd")
+        line.give("gfci", "no", "no RCD")
         return
     ma = None
     for match in list(line.find(r"\b(\d{1,4})\s*ma\b(?:\s+(?:rcd|rcbo|rccb))?")):
