@@ -9,6 +9,7 @@ from enum import StrEnum
 from functools import cache
 
 from . import tables
+from .vocabulary.units import FOOT_M, INCH_M
 
 
 class RuleSet(StrEnum):
@@ -40,6 +41,7 @@ def spoken(text: str, rule_set: RuleSet, names: frozenset[str] = frozenset()) ->
     the set's own, its capital kept. ``names`` are a person's words and stay as they are."""
     if rule_set is RuleSet.US:
         return text
+    text = _in_metres(text)
     pattern, terms = _terms(names)
 
     def instead(found: re.Match[str]) -> str:
@@ -52,6 +54,28 @@ def spoken(text: str, rule_set: RuleSet, names: frozenset[str] = frozenset()) ->
         )
 
     return pattern.sub(instead, text)
+
+
+_NUMBER = r"(?<![\w./])(\d[\d,]*(?:\.\d+)?)"
+#: (a length or area in a sentence, the factor to the metric unit, that unit).
+_UNITS = (
+    (re.compile(rf"{_NUMBER}[\s-]?sq\s?ft\b"), FOOT_M**2, "m²"),
+    (re.compile(rf"{_NUMBER}[\s-]?(?:ft|feet|foot)\b"), FOOT_M, "m"),
+    (re.compile(rf"{_NUMBER} in(?= (?:deep|wide|high|of cover|apart)\b)"), INCH_M * 1000, "mm"),
+)
+
+
+def _in_metres(text: str) -> str:
+    """Feet and inches of a sentence in metres and millimetres, to three figures."""
+    for pattern, factor, unit in _UNITS:
+
+        def instead(found: re.Match[str], factor: float = factor, unit: str = unit) -> str:
+            value = float(found[1].replace(",", "")) * factor
+            shown = f"{value:,.0f}" if value >= 100 else f"{value:.3g}"
+            return f"{shown} {unit}"
+
+        text = pattern.sub(instead, text)
+    return text
 
 
 @cache

@@ -90,7 +90,7 @@ class Pairs(unittest.TestCase):
 
 
 class DemoSites(unittest.TestCase):
-    NAMES = ("pebblewick", "millrace", "larkfield")
+    NAMES = ("pebblewick", "millrace", "larkfield", "foxglove", "thistle")
 
     def test_exactly_their_planned_findings(self):
         for name in self.NAMES:

@@ -23,6 +23,7 @@ from returnpath.site import (
     removal,
 )
 from returnpath.site.breaker_lines import edits_for
+from returnpath.site.speech import field_in
 from returnpath.tables import METAL_WORDS
 from returnpath.vocabulary import FactPath
 
@@ -69,7 +70,7 @@ def _set(request, site, path: str, text: str) -> Change:
     element = site.elements().get(path.element)
     if element is None:
         raise BadInput("That part was removed meanwhile.", path)
-    info = field_info(element, path.fact)
+    info = field_in(site, path)
     if info.kind == "size" and (said := METAL_SAID.match(text)):
         return _size_and_metal(element, path, said[1], METAL_WORDS[said[2].lower()])
     return Change((Set(path=path, value=parse_text(info, text)),))
@@ -226,7 +227,7 @@ def _everywhere(request, site, fact: str, text: str) -> Change:
     if one is None or not one.places:
         raise BadInput("That is answered already.")
     first, _ = one.places[0]
-    info = field_info(site.elements()[first.element], first.fact)
+    info = field_in(site, first)
     value = parse_text(info, text)
     if value is None:
         raise BadInput(f"{info.label.capitalize()}: choose an answer.")

@@ -20,14 +20,15 @@ from returnpath.site import (
     Practice,
     Service,
     Supply,
-    field_info,
     fields_of,
     name_of,
     show_value,
 )
 from returnpath.site.serves import NOWHERE, places, places_of
+from returnpath.site.speech import TRADE_MM, field_in, info_for, rule_set_of, speaks_of
 from returnpath.study.protection import breaker_of
-from returnpath.vocabulary import FactPath
+from returnpath.vocabulary import FactPath, fact_in
+from returnpath.words import RuleSet
 
 from ..address import Address
 from ..solved import SolvedSite
@@ -144,7 +145,12 @@ def bench_fields(
     """(fields shown at once, every other field) of one element; the others only when asked for,
     or when one of them was refused."""
     element = solved.site.elements()[element_id]
-    infos = {i.path: i for i in fields_of(type(element)) if _applies(element, solved, i.path)}
+    rule_set = rule_set_of(solved.site)
+    infos = {
+        i.path: info_for(i, rule_set)
+        for i in fields_of(type(element))
+        if _applies(element, solved, i.path) and _is_spoken(element, i, rule_set)
+    }
     first = FIRST.get(type(element), tuple(infos))
     shown = [_field(solved, element_id, infos[p], typed) for p in first if p in infos]
     refused = any(FactPath(p).element == element_id for p in (*typed.errors, *typed.mine))
@@ -155,8 +161,14 @@ def bench_fields(
 def one_field(solved: SolvedSite, path: str, typed: Typed) -> Field:
     """The field of a single fact."""
     path = FactPath(path)
-    info = field_info(solved.site.elements()[path.element], path.fact)
-    return _field(solved, path.element, info, typed)
+    return _field(solved, path.element, field_in(solved.site, path), typed)
+
+
+def _is_spoken(element, info: FieldInfo, rule_set: RuleSet) -> bool:
+    """Whether a fact is one of the rule set's, or somebody gave it all the same."""
+    if speaks_of(info, rule_set):
+        return True
+    return not isinstance(element, Practice) and fact_in(element, info.path) is not None
 
 
 #: Facts that mean something only of one kind of supply.
@@ -213,7 +225,7 @@ def _field(solved: SolvedSite, element_id: str, info: FieldInfo, typed: Typed) -
     known = ""
     if source is not None and source.bound is not None:
         over = "no longer than" if source.kind == "no more than" else "over"
-        known = f"{over} {source.bound:g} ft, {source.who or 'answered'}"
+        known = f"{over} {show_value(info, source.bound)}, {source.who or 'answered'}"
     elif source is not None and source.kind == "cannot tell":
         known = "cannot be told yet"
     curve = _assumed_curve(site, element_id, info)
@@ -226,7 +238,9 @@ def _field(solved: SolvedSite, element_id: str, info: FieldInfo, typed: Typed) -
             path, str(value or "") if info.kind in FROM_A_LIST else show_value(info, value)
         ),
         help=info.help,
-        assumed=assumption.words if assumption else curve or _read_places(site, element_id, info),
+        assumed=show_value(info, assumption.value)
+        if assumption
+        else curve or _read_places(site, element_id, info),
         assumed_text=_as_text(info, assumption.value) if assumption else "",
         why=assumption.why if assumption else "",
         known=known,
@@ -262,18 +276,32 @@ def _assumed_curve(site, element_id: str, info: FieldInfo) -> str:
 
 def _choices(site, element_id: str, info: FieldInfo, value) -> tuple[tuple[str, str, bool], ...]:
     if info.kind == "size":
-        return tuple(
-            (s, tables.size_name(s), s == value)
-            for s in tables.sizes(_metal(site, element_id, info))
-        )
+        made = _sizes(site, _metal(site, element_id, info))
+        return tuple((s, tables.size_name(s), s == value) for s in made)
     if info.kind == "places":
         return _places(site.elements()[element_id])
     if info.kind == "ref":
         listed = getattr(site, info.to)
         return tuple((e.id, name_of(e), e.id == value) for e in listed if e.id != element_id)
     if info.kind == "raceway":
-        return tuple((r, f"{r} in", r == value) for r in _trade_sizes(site, element_id))
+        words = _trade_words(site)
+        return tuple((r, words(r), r == value) for r in _trade_sizes(site, element_id))
     return tuple((k, label, str(value) == k) for k, label in info.choices.items())
+
+
+def _sizes(site, metal: str) -> tuple[str, ...]:
+    """The sizes that a place's rule set offers in a metal."""
+    if rule_set_of(site) is RuleSet.US:
+        return tables.sizes(metal)
+    made = tables.metric_conductors()
+    return tuple(size for size, row in made.items() if row[metal] is not None)
+
+
+def _trade_words(site):
+    """A conduit's trade size in the units of a place."""
+    if rule_set_of(site) is RuleSet.US:
+        return lambda trade: f"{trade} in"
+    return lambda trade: f"{TRADE_MM[trade]} mm" if trade in TRADE_MM else trade
 
 
 def _places(circuit: Circuit) -> tuple[tuple[str, str, bool], ...]:

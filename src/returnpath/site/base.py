@@ -22,9 +22,9 @@ def fact(label: str, kind: str, **meta: Any) -> Any:
     return Field(default=None, json_schema_extra={"label": label, "kind": kind, **meta})
 
 
-def yes_no(label: str, help: str = "") -> Any:
-    """A fact that is yes, no or not known."""
-    return fact(label, "choice", choices=YES_NO, help=help)
+def yes_no(label: str, help: str = "", rules: str = "both") -> Any:
+    """A fact that is yes, no or not known; ``rules`` whose it is."""
+    return fact(label, "choice", choices=YES_NO, help=help, rules=rules)
 
 
 def metal(label: str = "metal") -> Any:

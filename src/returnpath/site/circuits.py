@@ -189,20 +189,27 @@ class Circuit(Element):
             "the building frame": "the building frame",
         },
         help="Where no wire and no steel raceway brings the fault home.",
+        rules="us",
     )
-    flex_ft: float | None = fact("flexible metal in the path", "length", low=0, high=500)
+    flex_ft: float | None = fact(
+        "flexible metal in the path", "length", low=0, high=500, rules="us"
+    )
     strap: Literal["in", "out"] | None = fact(
         "neutral-to-frame strap",
         "choice",
         choices={"in": "in", "out": "out"},
         help="Of a range or dryer: the strap between its neutral terminal and its frame.",
+        rules="us",
     )
     neutral_bare: YesNo | None = yes_no(
-        "neutral is bare", "A cable of two insulated wires and a bare one used as the neutral."
+        "neutral is bare",
+        "A cable of two insulated wires and a bare one used as the neutral.",
+        rules="us",
     )
     yoke: YesNo | None = yes_no(
         "pair on one yoke, or a 240 V load on it",
         "Both circuits of the pair on one device, or a line-to-line load between them.",
+        rules="us",
     )
     reversed: YesNo | None = yes_no(
         "hot and neutral reversed", "At a receptacle: a plug-in tester shows it."
@@ -230,21 +237,32 @@ class Circuit(Element):
         },
     )
     continuous: YesNo | None = yes_no(
-        "continuous load", "On for three hours or more: EV charging, heating, lighting."
+        "continuous load", "On for three hours or more: EV charging, heating, lighting.", rules="us"
     )
-    managed: YesNo | None = yes_no("load management", "Listed equipment limits its load.")
-    tandem: YesNo | None = yes_no("tandem breaker", "Two breakers in one space.")
+    managed: YesNo | None = yes_no(
+        "load management", "Listed equipment limits its load.", rules="us"
+    )
+    tandem: YesNo | None = yes_no(
+        "tandem breaker",
+        "Two breakers in one space.",
+        rules="us",
+    )
     device_terminals: Literal["copper only", "both"] | None = fact(
         "receptacle terminals",
         "choice",
         choices={"copper only": "copper only", "both": "marked for aluminum"},
+        rules="us",
     )
     splice: Literal["listed", "twisted", "none"] | None = fact(
         "copper to aluminum splice",
         "choice",
         choices={"listed": "listed connector", "twisted": "twisted together", "none": "none"},
+        rules="us",
     )
-    retaped: YesNo | None = yes_no("white or green re-identified by tape")
+    retaped: YesNo | None = yes_no(
+        "white or green re-identified by tape",
+        rules="us",
+    )
     outlet_bond: YesNo | None = yes_no("neutral connected to ground at the receptacle")
     load_va: float | None = fact("load", "number", unit="VA", low=0, high=100_000)
     power_factor: float | None = fact("power factor", "number", low=0.05, high=1)
@@ -265,10 +283,15 @@ class Circuit(Element):
         },
     )
     nameplate_mca_a: float | None = fact(
-        "MCA (nameplate)", "amps", low=1, high=600, help="“Minimum circuit ampacity”."
+        "MCA (nameplate)", "amps", low=1, high=600, help="“Minimum circuit ampacity”.", rules="us"
     )
     nameplate_max_a: float | None = fact(
-        "MOCP (nameplate)", "amps", low=1, high=600, help="“Maximum over-current device”."
+        "MOCP (nameplate)",
+        "amps",
+        low=1,
+        high=600,
+        help="“Maximum over-current device”.",
+        rules="us",
     )
     wet: YesNo | None = yes_no("wet place")
     reach: tuple[str, ...] = ()  # metals within reach of its case
@@ -281,12 +304,14 @@ class Circuit(Element):
             "two-slot": "two slots",
             "labelled": "three slots, GFCI, labelled",
         },
+        rules="us",
     )
     year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
     white_hot: Literal["marked", "unmarked", "no"] | None = fact(
         "white wire used hot",
         "choice",
         choices={"marked": "marked", "unmarked": "not marked", "no": "no"},
+        rules="us",
     )
 
     @property

@@ -18,6 +18,7 @@ from .circuits import Circuit
 from .earthing import Joint
 from .fields import check_value, field_info, fields_of, show_value
 from .installation import LAST_ID, LISTS, MOST, Installation, Practice, Requirement, name_of
+from .speech import info_for, rule_set_of
 from .validate import check_site, sentence_of
 
 ListName = Literal[
@@ -355,7 +356,7 @@ def describe(site: Installation, edit: Edit) -> str:
 def _describe(site: Installation, edit: Edit) -> str:
     if isinstance(edit, Set):
         element = site.elements()[edit.path.element]
-        info = field_info(element, edit.path.fact)
+        info = info_for(field_info(element, edit.path.fact), rule_set_of(site))
         place = f"{name_of(element)}: {info.label}"
         before = show_value(info, site.value_at(edit.path)) or "not known"
         if edit.source and edit.source.bound is not None:

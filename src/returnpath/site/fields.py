@@ -37,6 +37,8 @@ class FieldInfo:
     help: str = ""
     to: str = ""  # the list that a ref's id is in
     rules: str = "both"  # whose fact it is: us, metric or both
+    factor: float = 1.0  # of what is shown in another unit: how much one of the stored unit is
+    stored: "FieldInfo | None" = None  # the same as it is stored
     choices: dict[str, str] = field(default_factory=dict)
     values: dict[str, Any] = field(default_factory=dict)  # a choice's text → what is stored
 
@@ -105,7 +107,8 @@ def parse_text(info: FieldInfo, text: str) -> Any:
         return check_value(info, re.sub(r"(?i)\s*(in\.?|inch|\")$", "", text))
     number, unit = _split_unit(text)
     if number is None:
-        example = "85, 85 ft or 26 m" if info.kind == "length" else "a number"
+        lengths = "26, 26 m or 85 ft" if info.unit == "m" else "85, 85 ft or 26 m"
+        example = lengths if info.kind == "length" else "a number"
         raise BadInput(f"{info.label.capitalize()}: “{text}” was not understood; write {example}.")
     scale = _UNITS.get(info.kind, {}).get(unit.lower())
     if scale is None and unit and unit.lower() != info.unit.lower():
@@ -113,8 +116,11 @@ def parse_text(info: FieldInfo, text: str) -> Any:
         raise BadInput(
             f"{info.label.capitalize()}: “{unit}” is not a unit here; {known} are known."
         )
+    stored = info.stored or info
+    if scale is None or (stored is not info and not unit):
+        scale = 1 / info.factor
     places = 1 if info.kind == "length" else 4  # a tenth of a foot is the width of a hand
-    return check_value(info, round(number * (scale or 1.0), places))
+    return check_value(stored, round(number * scale, places))
 
 
 def _split_unit(text: str) -> tuple[float | None, str]:
@@ -199,5 +205,7 @@ def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
         return show_segments(value)
     if info.kind in ("text", "raceway", "ref", "places"):
         return f"{value} {info.unit}".strip() if unit else str(value)
+    if info.factor != 1.0:
+        value = round(float(value) * info.factor, 2 if info.unit == "m" else 1)
     shown = f"{value:,.3f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
     return f"{shown} {info.unit}".strip() if unit else shown.replace(",", "")

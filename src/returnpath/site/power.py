@@ -217,6 +217,7 @@ class Service(Element):
     raceway_bonded: YesNo | None = yes_no(
         "service raceway bonded",
         "Metal service raceway: bonding bushing, hub or jumper past the knockouts.",
+        rules="us",
     )
     egc_size: Size | None = fact(
         "supply-side bonding jumper",
@@ -301,6 +302,7 @@ class Panel(Element):
             "emergency disconnect": "emergency disconnect, not service equipment",
         },
         help="Of a disconnect ahead of the panel: its label decides where the main bond belongs.",
+        rules="us",
     )
     bond: Literal["in", "out"] | None = fact(
         "neutral bond",
@@ -332,7 +334,11 @@ class Panel(Element):
         "EGCs on the neutral bar", "At a panel whose neutral bar is isolated."
     )
     terminals_c: Literal[60, 75] | None = fact(
-        "terminals", "choice", choices={"60": "60 °C", "75": "75 °C"}, help="On the breaker."
+        "terminals",
+        "choice",
+        choices={"60": "60 °C", "75": "75 °C"},
+        help="On the breaker.",
+        rules="us",
     )
     spaces: int | None = fact("spaces", "number", low=1, high=84, whole=True)
     place: Literal["clear", "closet", "bathroom", "blocked"] | None = fact(
@@ -355,7 +361,7 @@ class Panel(Element):
         },
     )
     tandem_allowed: YesNo | None = yes_no(
-        "made for tandem breakers", "Its label shows which spaces take them."
+        "made for tandem breakers", "Its label shows which spaces take them.", rules="us"
     )
     grouped: YesNo | None = yes_no(
         "disconnects grouped", "Several service or building disconnects in one place, each marked."
@@ -395,7 +401,7 @@ class Panel(Element):
     )
     torque_recorded: YesNo | None = yes_no("torque recorded")
     intersystem: YesNo | None = yes_no(
-        "intersystem termination", "Where telephone, cable and dish are bonded."
+        "intersystem termination", "Where telephone, cable and dish are bonded.", rules="us"
     )
 
 

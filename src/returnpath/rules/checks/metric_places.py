@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from ... import earth, tables
 from ...site import Add, Set
-from ...site.arrangement import Arrangement, electrode_ohm_at
+from ...site.arrangement import Arrangement
 from ...site.serves import places_of
 from ...working import figures, show_volts
 from ..finding import PRACTICE
@@ -109,7 +109,7 @@ def export_or_own_electrode(s: Evidence) -> Iterator[Yielded]:
         volts = open_pen_volts(s, getattr(first, "to", None) or first.panel)
         if volts is None or volts <= FELT_V:
             continue
-        ohm = electrode_ohm_at(s.filled, first.to) if feeders else None
+        ohm = _ohm_of(s, building)
         own = _own_figures(s, building, ohm)
         yield s.found(
             building,
@@ -118,6 +118,13 @@ def export_or_own_electrode(s: Evidence) -> Iterator[Yielded]:
             "Choose, and write down why; try the other way before you do.",
             fix=_own_electrode(s, feeders[0]) if len(feeders) == 1 and not circuits else (),
         )
+
+
+def _ohm_of(s: Evidence, building) -> float | None:
+    """Ohms of the building's own electrodes side by side; None where it has none."""
+    own = {p.id for p in s.filled.panels if p.building == building.id}
+    each = [e.ohm for e in s.filled.electrodes if e.panel in own and e.ohm and e.joined != "no"]
+    return 1 / sum(1 / ohm for ohm in each) if each else None
 
 
 def _given(s: Evidence) -> bool:

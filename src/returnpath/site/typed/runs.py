@@ -10,6 +10,7 @@ from ..installation import name_of
 from ..serves import load_kind_in
 from .custom import complete_run
 from .kind import GEC_WORDS
+from .line import MARK
 from .making import Making, nested, only
 from .pairs import Pair
 from .places import building_in, fed_from
@@ -121,7 +122,12 @@ def panel(m: Making) -> None:
         Add(to="panels", facts=nested({k: v for k, v in panel.items() if v is not None})),
         Add(
             to="feeders",
-            facts={"name": f"{name[:70]} feeder", "source": source, "to": "@1", **nested(facts)},
+            facts={
+                "name": f"{name[:70]} {'cable' if MARK in line.marks else 'feeder'}",
+                "source": source,
+                "to": "@1",
+                **nested(facts),
+            },
         ),
     ]
 

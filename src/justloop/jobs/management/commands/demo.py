@@ -14,6 +14,8 @@ from returnpath.site import loads
 
 #: Job files in examples/: name, where. Newest first on the list: the last one.
 JOBS = {
+    "thistle": ("Thistle End Farm", "Thistle End, over the ford"),
+    "foxglove": ("Foxglove Row 14", "Foxglove Row, Nether Sallow"),
     "larkfield": ("Larkfield Barn", "Larkfield, south yard"),
     "millrace": ("Millrace Terrace 9", "Millrace, upper end"),
     "pebblewick": ("Pebblewick Cottage", "Mill Lane, Otterby Water"),
