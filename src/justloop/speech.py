@@ -10,6 +10,8 @@ from returnpath.site import Installation
 from returnpath.site.speech import names_in, rule_set_of
 from returnpath.words import RuleSet, spoken
 
+#: What marks a text that is no sentence: an example to type, a unit's own name.
+KEPT = ' translate="no"'
 _PIECES = re.compile(r"(<(?:script|style|textarea)\b.*?</(?:script|style|textarea)>|<[^>]*>)", re.S)
 _READ_ALOUD = re.compile(r'(?<=\s)((?:aria-label|title|placeholder)=")([^"]*)(")')
 
@@ -24,7 +26,11 @@ def speak(page: str, site: Installation) -> str:
     def aloud(found: re.Match[str]) -> str:
         return found[1] + spoken(found[2], rule_set, names) + found[3]
 
-    pieces = _PIECES.split(page)
+    pieces, kept = _PIECES.split(page), False
     for n, piece in enumerate(pieces):
-        pieces[n] = _READ_ALOUD.sub(aloud, piece) if n % 2 else spoken(piece, rule_set, names)
+        if n % 2:
+            pieces[n] = _READ_ALOUD.sub(aloud, piece)
+            kept = KEPT in piece
+        elif not kept:
+            pieces[n] = spoken(piece, rule_set, names)
     return "".join(pieces)

@@ -136,9 +136,9 @@ class Wire:
 
     @property
     def name(self) -> str:
-        """``"12 AWG copper"``, ``"2 × 4/0 AWG aluminium"``."""
+        """``"12 AWG copper"``, ``"2 × 4/0 AWG aluminum"``."""
         sets = f"{self.sets} × " if self.sets > 1 else ""
-        return f"{sets}{tables.size_name(self.size)} {self.material}"
+        return f"{sets}{tables.size_name(self.size)} {tables.metal_name(self.material)}"
 
 
 def _resistance_75(wire: Wire) -> tuple[float, str]:

@@ -11,6 +11,9 @@ from functools import cache
 from . import tables
 from .vocabulary.units import FOOT_M, INCH_M
 
+#: What the metric rule set is called, where the other names its edition.
+METRIC_RULES = "IEC 60364"
+
 
 class RuleSet(StrEnum):
     """Whose words."""
@@ -41,7 +44,7 @@ def spoken(text: str, rule_set: RuleSet, names: frozenset[str] = frozenset()) ->
     the set's own, its capital kept. ``names`` are a person's words and stay as they are."""
     if rule_set is RuleSet.US:
         return text
-    text = _in_metres(text)
+    text = _EDITION.sub(METRIC_RULES, _in_metres(text))
     pattern, terms = _terms(names)
 
     def instead(found: re.Match[str]) -> str:
@@ -63,6 +66,9 @@ _UNITS = (
     (re.compile(rf"{_NUMBER}[\s-]?(?:ft|feet|foot)\b"), FOOT_M, "m"),
     (re.compile(rf"{_NUMBER} in(?= (?:deep|wide|high|of cover|apart)\b)"), INCH_M * 1000, "mm"),
 )
+
+
+_EDITION = re.compile(r"\b(?:the )?rules of (?:19|20)\d\d\b")
 
 
 def _in_metres(text: str) -> str:

@@ -8,6 +8,7 @@ from collections import Counter
 from dataclasses import dataclass, field
 
 from returnpath import tables
+from returnpath.armour import SWA
 from returnpath.conductor import method
 from returnpath.network.wiring import legs_of_circuits
 from returnpath.rules import LEVELS
@@ -19,7 +20,7 @@ from . import layout as at
 from . import map_parts
 from .layout import SERVICE_W, Layout, lay_out, service_only
 from .looks import Look, is_unknown, look_of
-from .map_parts import words
+from .map_parts import short_size, words
 from .scene import Scene, cut
 
 NAME_LENGTH = 13
@@ -273,7 +274,8 @@ def _circuit_words(scene: Scene, view: MapView, placed: Layout) -> None:
     middle = (placed.way_left + placed.case_left) / 2
     if circuit.line_size is not None:
         metal = "Al" if circuit.line_material == "aluminium" else "Cu"
-        size = f"{circuit.line_size} {metal}, {circuit.length_ft:g} ft"
+        ring = " ring" if circuit.ring == "yes" else ""
+        size = f"{short_size(circuit.line_size)} {metal}{ring}, {circuit.length_ft:g} ft"
         kind = cut(method(circuit.method).label, 19)
         words(scene, view, "t-small", middle, 132, kind, [f"{one}.method"])
         words(scene, view, "t-small", middle, 150, size, [f"{one}.line_size", f"{one}.length_ft"])
@@ -283,7 +285,7 @@ def _circuit_words(scene: Scene, view: MapView, placed: Layout) -> None:
         words(scene, view, "t-small", middle, y, f"EGC {size}", [f"{one}.egc_size"])
     elif circuit.egc == "raceway":
         kind = method(circuit.method).steel_return
-        text = f"{circuit.raceway_size} in {kind} alone"
+        text = "armour alone" if kind == SWA else f"{circuit.raceway_size} in {kind} alone"
         words(scene, view, "t-small", middle, y, text, [f"{one}.raceway_size"])
     elif circuit.egc == "none":
         scene.text("t-danger", middle, y, "no return wire", "middle")

@@ -2,7 +2,9 @@
 
 from collections import Counter
 
+from returnpath import tables
 from returnpath.site.branches import lines_of
+from returnpath.site.lengths import run_length
 from returnpath.study import Verdict
 from returnpath.working import figures
 
@@ -122,15 +124,26 @@ def _service_words(scene: Scene, view, site) -> None:
     scene.open_link(view.href[run.id])
     sets = f"{run.sets} × " if (run.sets or 1) > 1 else ""
     words(
-        scene, view, "t-small", 152, 72, f"{sets}{run.line_size} {metal}", [f"{run.id}.line_size"]
+        scene,
+        view,
+        "t-small",
+        152,
+        72,
+        f"{sets}{short_size(run.line_size)} {metal}",
+        [f"{run.id}.line_size"],
     )
     kind = "drop" if run.run == "overhead" else "lateral"
     paths = [f"{run.id}.length_ft", f"{run.id}.run"]
-    words(scene, view, "t-small", 152, 88, f"{run.length_ft:g} ft {kind}", paths)
+    words(scene, view, "t-small", 152, 88, f"{run_length(run)} {kind}", paths)
     if run.neutral_size:
-        text = f"neutral {run.neutral_size}"
+        text = f"neutral {short_size(run.neutral_size)}"
         words(scene, view, "t-small", 170, at.NEUTRAL_Y + 26, text, [f"{run.id}.neutral_size"])
     scene.close_link()
+
+
+def short_size(size) -> str:
+    """A size as a drawing has room for it: AWG bare, square millimetres with their unit."""
+    return tables.size_name(size) if tables.is_metric(size) else str(size)
 
 
 def panel(scene: Scene, view, placed: Layout, column: Column, look) -> None:

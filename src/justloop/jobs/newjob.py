@@ -9,12 +9,16 @@ from returnpath.site import (
     Circuit,
     Installation,
     Set,
+    Supply,
     apply,
     field_info,
+    first_example,
     parse_text,
     read_circuit,
 )
-from returnpath.vocabulary import FactPath
+from returnpath.site.speech import field_in
+from returnpath.vocabulary import FactPath, System
+from returnpath.words import RuleSet
 
 #: The facts asked for, by group, as paths of the model; ``circuit`` is the typed line's.
 GROUPS = {
@@ -37,6 +41,14 @@ GROUPS = {
     "main": ("p1.main.lo", "p1.main.hi"),
     "circuit": ("circuit.breaker.lo", "circuit.breaker.hi"),
 }
+#: The same of the metric rule set: no plate of a transformer, but what is measured at the origin.
+METRIC_GROUPS = {
+    "supply": ("u1.fault_a",),
+    "service": ("u1.system", "u1.earthing", "u1.ze_ohm", "s1.line_size"),
+    "panel": ("p1.main.rating_a", "p1.rcd_ma"),
+    "main": (),
+    "circuit": (),
+}
 #: Labels that need their element's name on this page, where the elements are not apart.
 LABELS = {
     "u1.kva": "Transformer",
@@ -45,8 +57,18 @@ LABELS = {
     "s1.length_ft": "Run, one way",
     "s1.line_material": "Their metal",
 }
-MAIN_RATINGS = (60, 100, 125, 150, 200, 225, 320, 400)
-EXAMPLE = "20A 12/2 NM 85ft kitchen counter"
+METRIC_LABELS = {
+    "u1.system": "Supply",
+    "u1.fault_a": "Prospective fault current",
+    "s1.line_size": "Supply tails",
+    "p1.main.rating_a": "Main switch",
+}
+MAIN_RATINGS = {
+    RuleSet.US: (60, 100, 125, 150, 200, 225, 320, 400),
+    RuleSet.METRIC: (40, 63, 80, 100, 125),
+}
+#: What a metric job begins as: its rule set follows from its supply's system.
+METRIC_START = Installation(frequency_hz=50, supplies=(Supply(id="u1", system=System.SINGLE_230),))
 
 
 @dataclass
@@ -71,8 +93,10 @@ class NewField:
 class NewJob:
     """The page's state: what was typed, what is wrong with it, the site it makes."""
 
-    def __init__(self, data=None):
+    def __init__(self, data=None, rules: str = ""):
         self.data = data or {}
+        metric = (self.data.get("rules") or rules) == RuleSet.METRIC
+        self.rule_set = RuleSet.METRIC if metric else RuleSet.US
         self.errors: dict[str, str] = {}
         self.site: Installation | None = None
 
@@ -82,11 +106,30 @@ class NewJob:
 
     def groups(self) -> dict[str, list[NewField]]:
         """The boxes by group."""
-        return {name: [self._field(p) for p in paths] for name, paths in GROUPS.items()}
+        return {name: [self._field(p) for p in paths] for name, paths in self._groups.items()}
+
+    @property
+    def _groups(self) -> dict[str, tuple[str, ...]]:
+        return METRIC_GROUPS if self.is_metric else GROUPS
+
+    @property
+    def is_metric(self) -> bool:
+        """Whether the job is to be of the metric rule set."""
+        return self.rule_set is RuleSet.METRIC
+
+    @property
+    def start(self) -> Installation:
+        """What it begins as."""
+        return METRIC_START if self.is_metric else Installation()
+
+    @property
+    def example(self) -> str:
+        """A line that can be typed."""
+        return first_example(self.rule_set)
 
     def supply_open(self) -> bool:
         """Whether figures of the supply were typed or refused."""
-        return any(self.text(p) or p in self.errors for p in GROUPS["supply"])
+        return any(self.text(p) or p in self.errors for p in self._groups["supply"])
 
     @property
     def main_open(self) -> bool:
@@ -99,20 +142,21 @@ class NewJob:
         return self._is_open("circuit")
 
     def _is_open(self, group: str) -> bool:
-        return any(self.text(p) or p in self.errors for p in GROUPS[group])
+        return any(self.text(p) or p in self.errors for p in self._groups[group])
 
     def _field(self, path: str) -> NewField:
         info = self._info(path)
         if info.kind == "size":
             metal = "aluminium" if path.startswith("s1") else "copper"
-            choices = [(s, tables.size_name(s)) for s in tables.sizes(metal)]
+            made = tables.metric_conductors() if self.is_metric else tables.sizes(metal)
+            choices = [(s, tables.size_name(s)) for s in made]
         else:
             choices = list(info.choices.items())
         if path == "p1.main.rating_a":
-            choices = [(str(r), f"{r} A") for r in MAIN_RATINGS]
+            choices = [(str(r), f"{r} A") for r in MAIN_RATINGS[self.rule_set]]
         return NewField(
             path,
-            LABELS.get(path, info.label),
+            (METRIC_LABELS if self.is_metric else LABELS).get(path, info.label),
             info.kind,
             info.unit,
             info.help,
@@ -121,12 +165,11 @@ class NewJob:
             self.errors.get(path, ""),
         )
 
-    @staticmethod
-    def _info(path: str):
+    def _info(self, path: str):
         path = FactPath(path)
         if path.element == "circuit":
             return field_info(Circuit(id="c1"), path.fact)
-        return field_info(Installation().elements()[path.element], path.fact)
+        return field_in(self.start, path)
 
     def is_valid(self) -> bool:
         """Read everything; ``site`` is made when nothing was refused."""
@@ -138,8 +181,10 @@ class NewJob:
             self.errors["name"] = "At most 80 characters."
         if len(self.text("place")) > 120:
             self.errors["place"] = "At most 120 characters."
-        site = Installation()
-        paths = [p for paths in GROUPS.values() for p in paths if not p.startswith("circuit.")]
+        site = self.start
+        paths = [
+            p for paths in self._groups.values() for p in paths if not p.startswith("circuit.")
+        ]
         for path in paths:
             site = self._put(site, path, path)
         site = self._circuit(site)
@@ -163,10 +208,10 @@ class NewJob:
         line = self.text("line")
         if not line:
             return site
-        reading = read_circuit(line)
+        reading = read_circuit(line, self.start)
         if reading.problems or not reading.is_complete:
             problems = " ".join(reading.problems)
-            self.errors["line"] = problems or f"Type a circuit, such as {EXAMPLE}."
+            self.errors["line"] = problems or f"Type a circuit, such as {self.example}."
             return site
         try:
             site = apply(site, Add(facts=reading.facts))
@@ -174,6 +219,6 @@ class NewJob:
             self.errors["line"] = error.sentence
             return site
         made = site.circuits[-1].id
-        for path in GROUPS["circuit"]:
+        for path in self._groups["circuit"]:
             site = self._put(site, path, path.replace("circuit", made, 1))
         return site

@@ -17,7 +17,7 @@ from ..pages import show
 from ..solved import solve
 from . import revisions
 from .models import BIN_DAYS, Job
-from .newjob import EXAMPLE, NewJob
+from .newjob import NewJob
 
 A_PAGE = 40
 
@@ -117,7 +117,8 @@ class NewJobPage:
 def new_job(request):
     """One short page; refused input keeps everything that was typed."""
     not_for_guests(request)
-    form = NewJob(request.POST if request.method == "POST" else None)
+    rules = request.GET.get("rules", "")
+    form = NewJob(request.POST if request.method == "POST" else None, rules)
     if request.method == "POST" and form.is_valid():
         solve(form.site)  # before the write lock
         with transaction.atomic():
@@ -126,6 +127,5 @@ def new_job(request):
             )
             revisions.start(job, form.site, request.user, "Described the service")
         return redirect(job_address(job))
-    return show(
-        request, "jobs/new.html", NewJobPage(form=form, groups=form.groups(), example=EXAMPLE)
-    )
+    page = NewJobPage(form=form, groups=form.groups(), example=form.example)
+    return show(request, "jobs/new.html", page, site=form.start)

@@ -250,15 +250,19 @@ def _circuits(solved: SolvedSite, read: dict[str, str]) -> tuple[CircuitLine, ..
     return tuple(found)
 
 
+def _size_words(size: str, metal: str) -> str:
+    return f"{tables.size_name(size)} {tables.metal_name(metal)}"
+
+
 def _sizes(solved: SolvedSite, names: dict[str, str]) -> tuple[ReportSize, ...]:
     found = []
     for path, row in solved.sizes.items():
         element = getattr(path, "element", str(path))
         state = "meets" if row.meets else "not known" if row.meets is None else "too small"
-        installed = f"{row.installed} {row.installed_material}" if row.installed else ""
+        installed = _size_words(row.installed, row.installed_material) if row.installed else ""
         steps = [s for s in row.working.steps() if s.source]
         found.append(ReportSize(names.get(element, ""), row.label,
-                              f"{row.needed} {row.needed_material}", installed, state,
+                              _size_words(row.needed, row.needed_material), installed, state,
                               steps[-1].source if steps else ""))  # fmt: skip
     return tuple(found)
 

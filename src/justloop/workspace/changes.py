@@ -15,6 +15,7 @@ from returnpath.site import (
     duplicate,
     field_info,
     fields_of,
+    first_example,
     name_of,
     parse_text,
     read_csv,
@@ -23,7 +24,7 @@ from returnpath.site import (
     removal,
 )
 from returnpath.site.breaker_lines import edits_for
-from returnpath.site.speech import field_in
+from returnpath.site.speech import field_in, rule_set_of
 from returnpath.tables import METAL_WORDS
 from returnpath.vocabulary import FactPath
 
@@ -126,7 +127,7 @@ def _add(request, site, path: str, text: str) -> Change:
     if reading.problems:
         raise BadInput(" ".join(reading.problems))
     if not reading.edits:
-        raise BadInput("Type a circuit, such as 20A 12/2 NM 85ft kitchen counter.")
+        raise BadInput(f"Type a circuit, such as {first_example(rule_set_of(site))}.")
     first = reading.edits[0]
     words = f"Added {reading.kept_words}" if len(reading.edits) > 1 else ""
     return Change(

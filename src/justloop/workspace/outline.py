@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from django.utils.safestring import mark_safe
 
 from returnpath.site import name_of
+from returnpath.site.lengths import run_length
 
 from ..address import Address
 from ..drawing.marks import verdict_svg
@@ -141,4 +142,4 @@ class Outline:
 
 def _note(element) -> str:
     feet = getattr(element, "length_ft", None)
-    return f"{feet:g} ft" if feet else ""
+    return run_length(element) if feet else ""

@@ -48,6 +48,8 @@ class WorkspacePage:
     # Typed lines and what was refused of them.
     line_error: str
     line_text: str
+    line_example: str
+    line_examples: tuple[tuple[str, tuple[str, ...]], ...]
     list_error: str
     list_text: str
     edit_error: str

@@ -5,7 +5,16 @@ from dataclasses import dataclass, replace
 from django.utils.safestring import mark_safe
 
 from returnpath.rules import LEVELS, summary, whatifs
-from returnpath.site import Circuit, Element, Practice, name_of, read_place
+from returnpath.site import (
+    Circuit,
+    Element,
+    Practice,
+    first_example,
+    line_examples,
+    name_of,
+    read_place,
+)
+from returnpath.site.speech import rule_set_of
 
 from ..address import FIRST, MAP_STAGES, STAGES, Address, job_address
 from ..drawing.looks import LOOKS, look_of
@@ -100,6 +109,8 @@ def workspace(
         "practice_href": address.to(at=site.practice.id),
         "line_error": typed.errors.get("line", ""),
         "line_text": typed.text.get("line", ""),
+        "line_example": first_example(rule_set_of(site)),
+        "line_examples": line_examples(rule_set_of(site)),
         **_read_back(site, typed),
         "list_error": typed.errors.get("list", ""),
         "list_text": typed.text.get("list", ""),

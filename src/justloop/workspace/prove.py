@@ -10,9 +10,12 @@ from returnpath.readings import expected_loop
 from returnpath.rules import curve_question, deciding_questions, is_proven
 from returnpath.site import name_of
 from returnpath.site.breaker_lines import devices_at
+from returnpath.site.speech import rule_set_of
 from returnpath.study import Verdict
 from returnpath.vocabulary import FactPath
-from returnpath.working import Working, figures
+from returnpath.vocabulary.units import FOOT_M
+from returnpath.words import RuleSet
+from returnpath.working import LEAST_VOLTS, Working, figures
 
 from ..address import Address
 from ..drawing.marks import verdict_svg
@@ -128,7 +131,10 @@ class CurvePanel:
 
 
 def _badness(fault) -> tuple[int, float]:
-    """Worst verdict first, then the lowest current for its breaker."""
+    """Worst verdict first, then the lowest current for its breaker; last what only the utility's
+    own protection is ahead of: nothing of this place's is to judge."""
+    if fault.verdict is Verdict.NOT_KNOWN and fault.lowest_a is not None:
+        return len(ORDER), 0.0
     return ORDER.index(fault.verdict), fault.multiple or 0.0
 
 
@@ -208,7 +214,8 @@ def _row(solved: SolvedSite, fault, home: str, proven: bool, address: Address) -
         return row
     row.ohm = figures(fault.loop_ohm) if math.isfinite(fault.loop_ohm) else "open"
     row.amps = figures(fault.lowest_a)
-    row.touch = figures(fault.touch_earth_v)
+    small = fault.touch_earth_v is not None and fault.touch_earth_v < LEAST_VOLTS
+    row.touch = f"under {LEAST_VOLTS:g}" if small else figures(fault.touch_earth_v)
     if fault.device is None:
         return row
     row.multiple = figures(fault.multiple)
@@ -219,8 +226,10 @@ def _row(solved: SolvedSite, fault, home: str, proven: bool, address: Address) -
     row.heat = _heat(fault.heat_used)
     if fault.circuit is not None and fault.longest_run_ft is not None:
         path = f"{fault.place}.length_ft"
-        row.run = f"{math.floor(fault.longest_run_ft)}"
-        row.now = f"{fault.circuit.length_ft:g}"
+        metric = rule_set_of(solved.site) is RuleSet.METRIC
+        per = FOOT_M if metric else 1.0
+        row.run = f"{math.floor(fault.longest_run_ft * per)}"
+        row.now = f"{round(fault.circuit.length_ft * per, 1):g}"
         row.assumed = solved.study.assumed.find(path) is not None
     return row
 

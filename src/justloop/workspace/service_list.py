@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 from returnpath import tables
 from returnpath.site import field_info, name_of, show_value
+from returnpath.site.lengths import run_length
+from returnpath.site.speech import rule_set_of, speaks_of
 from returnpath.vocabulary import FactPath
 
 from ..address import Address
@@ -54,7 +56,7 @@ class ServiceList:
         for run in filled.services:
             size = f"{tables.size_name(run.line_size)} hot" if run.line_size else ""
             neutral = f"neutral {tables.size_name(run.neutral_size)}" if run.neutral_size else ""
-            feet = f"{run.length_ft:g} ft" if run.length_ft else ""
+            feet = run_length(run) if run.length_ft else ""
             found.append(self.row("Run", run, ", ".join(filter(None, (size, neutral, feet)))))
         for panel in filled.panels:
             if panel.id in served or panel.kind in ("meter", "disconnect", "emergency disconnect"):
@@ -92,6 +94,8 @@ class ServiceList:
         for fact in ("intersystem", "surge_protector"):
             value = getattr(site.panel, fact)
             info = field_info(site.panel, fact)
+            if not speaks_of(info, rule_set_of(site)):
+                continue
             rows.append(self.row(info.label.capitalize(), site.panel, show_value(info, value)
                                  if value else "", fact, name=" "))  # fmt: skip
         return rows

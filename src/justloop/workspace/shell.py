@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 from returnpath.rules import Question, next_step
 from returnpath.site import name_of
+from returnpath.site.speech import rule_set_of
 from returnpath.vocabulary import GRAVE
-from returnpath.words import words
+from returnpath.words import RuleSet, words
 
 from ..address import GROUPS, STAGES, Address
 from ..solved import SolvedSite
@@ -237,4 +238,6 @@ def practice_words(site) -> str:
     """Edition and clearing criterion in a few words."""
     practice = site.practice
     arc = f", {practice.arc_v} V arc" if practice.arc_v else ""
+    if rule_set_of(site) is RuleSet.METRIC:
+        return f"IEC 60364, judged by its disconnection times, {practice.touch_v} V touch{arc}"
     return f"rules of {practice.edition}, judged by “{words('judged by')[practice.clearing]}”{arc}"

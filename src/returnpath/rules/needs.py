@@ -56,7 +56,7 @@ def open_facts(solved: Evidence) -> tuple[OpenFact, ...]:
     rule_set = RuleSet.METRIC if solved.is_metric else RuleSet.US
     for fact, row in rows().items():
         users = [c for c in all_checks().values() if fact in c.needs and c.serves(rule_set)]
-        if "ask" not in row or not users:
+        if "ask" not in row or not users or row.get("rules", rule_set) != rule_set:
             continue
         level = min((c.level for c in users), key=LEVELS.index)
         ids = tuple(c.id for c in users)

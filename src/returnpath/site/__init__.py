@@ -24,7 +24,15 @@ from .jobfile import FORMAT, dumps, dumps_practice, loads, loads_practice
 from .parts import duplicate, read_lines, removal
 from .power import Building, Device, Feeder, Panel, Service, Supply
 from .rebase import rebase
-from .typed import UNDERSTOOD, PlaceReading, Reading, read_circuit, read_place
+from .typed import (
+    UNDERSTOOD,
+    PlaceReading,
+    Reading,
+    first_example,
+    line_examples,
+    read_circuit,
+    read_place,
+)
 
 __all__ = [
     "FORMAT",
@@ -63,6 +71,8 @@ __all__ = [
     "duplicate",
     "field_info",
     "fields_of",
+    "first_example",
+    "line_examples",
     "loads",
     "loads_practice",
     "name_of",

@@ -157,6 +157,7 @@ class Circuit(Element):
         "choice",
         choices={"socket-outlets": "socket-outlets", "fixed equipment": "fixed equipment"},
         help="For 230 and 400/230 V: it decides how soon a fault must be disconnected.",
+        rules="metric",
     )
     shares_egc_with: str | None = fact(
         "shares its EGC with", "ref", to="circuits", help="Several circuits in one raceway."
@@ -235,6 +236,7 @@ class Circuit(Element):
             "screws only": "yoke screws only",
             "none": "not bonded",
         },
+        rules="us",
     )
     continuous: YesNo | None = yes_no(
         "continuous load", "On for three hours or more: EV charging, heating, lighting.", rules="us"

@@ -118,6 +118,7 @@ class Metal(Element):
         "choice",
         choices={"yes": "yes, yellow", "arc-resistant": "yes, listed arc-resistant", "no": "no"},
         help="Corrugated stainless steel gas tubing.",
+        rules="us",
     )
     water_bonded: YesNo | None = yes_no(
         "pool water bonded", "A listed fitting of 9 sq in in contact with the water."

@@ -119,6 +119,7 @@ class Supply(Element):
         "choice",
         choices={"TN-S": "TN-S", "TN-C-S": "TN-C-S", "TT": "TT", "IT": "IT"},
         help="For 230 and 400/230 V: how the protective earth comes home.",
+        rules="metric",
     )
     ze_ohm: float | None = fact(
         "external loop impedance Ze",

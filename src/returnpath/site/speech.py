@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from ..conductor import methods
-from ..vocabulary import FactPath
+from ..vocabulary import FactPath, System
 from ..vocabulary.units import FOOT_M, INCH_M
 from ..words import RuleSet
 from .fields import FieldInfo, field_info
@@ -44,6 +44,8 @@ def info_for(info: FieldInfo, rule_set: RuleSet) -> FieldInfo:
     if info.path.rpartition(".")[2] == "method":
         own = (rule_set.value, "both")
         choices = {k: v for k, v in choices.items() if methods()[k].rules in own}
+    elif info.path == "system" and rule_set is RuleSet.METRIC:
+        choices = {k: v for k, v in choices.items() if System(k).is_metric}
     elif info.path.endswith(".kind") and "gG" in choices:
         choices = {k: v for k, v in choices.items() if k not in _FOREIGN_KINDS[rule_set]}
     if rule_set is RuleSet.METRIC and info.unit in SHOWN_IN and info.kind != "raceway":

@@ -226,11 +226,12 @@ class RunSearch:
     def _amps_for(self, seconds: float, unproved: bool) -> float:
         """The least fault current that the slow edge clears within ``seconds``."""
         low, high = 1.0, 1e6
-        if self.devices.slow_s(high, unproved) > seconds:
+        slow_s = self.devices.over_current_s  # a residual-current device has no longest run
+        if slow_s(high, unproved) > seconds:
             return math.inf
         while high - low > 0.01:
             middle = (low + high) / 2
-            if self.devices.slow_s(middle, unproved) <= seconds:
+            if slow_s(middle, unproved) <= seconds:
                 high = middle
             else:
                 low = middle

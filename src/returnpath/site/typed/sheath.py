@@ -39,8 +39,9 @@ class Reading:
         return not self.problems and bool(self.facts)
 
 
-def read_circuit(line: str) -> Reading:
-    """Read one line as a circuit, whatever else it could be; never raises."""
-    made = read_place(Installation(), line, as_kind="circuit")
+def read_circuit(line: str, site: Installation | None = None) -> Reading:
+    """Read one line as a circuit of ``site`` (any place), whatever else it could be; never
+    raises."""
+    made = read_place(site or Installation(), line, as_kind="circuit")
     words = [*made.words, *made.assumed_words]
     return Reading(nested(made.facts), words, made.problems)
