@@ -8,7 +8,7 @@ import re
 
 from returnpath.site import Installation
 from returnpath.site.speech import names_in, rule_set_of
-from returnpath.words import RuleSet, spoken
+from returnpath.words import RuleSet, spoken, words
 
 #: What marks a text that is no sentence: an example to type, a unit's own name.
 KEPT = ' translate="no"'
@@ -26,11 +26,15 @@ def speak(page: str, site: Installation) -> str:
     def aloud(found: re.Match[str]) -> str:
         return found[1] + spoken(found[2], rule_set, names) + found[3]
 
+    labels = words("label", rule_set)
     pieces, kept = _PIECES.split(page), False
     for n, piece in enumerate(pieces):
         if n % 2:
             pieces[n] = _READ_ALOUD.sub(aloud, piece)
             kept = KEPT in piece
         elif not kept:
-            pieces[n] = spoken(piece, rule_set, names)
+            said = labels.get(piece.strip())
+            pieces[n] = (
+                piece.replace(piece.strip(), said) if said else spoken(piece, rule_set, names)
+            )
     return "".join(pieces)

@@ -30,6 +30,11 @@ def _gates() -> dict[float, dict[str, float]]:
     return {float(r["rating_a"]): {h: float(r[h]) for h in heads} for r in tables.rows("fuse_gg")}
 
 
+def ratings() -> tuple[float, ...]:
+    """The ratings whose gates are known, A."""
+    return tuple(_gates())
+
+
 @dataclass(frozen=True)
 class Fuse(Breaker):
     """A gG fuse of ``rating_a``; BadInput for a rating whose gates no table here has."""

@@ -36,7 +36,9 @@ def _terms(names: frozenset[str]) -> tuple[re.Pattern[str], dict[str, str]]:
     own = "|".join(re.escape(n) for n in sorted(names, key=len, reverse=True))
     said = "|".join(re.escape(t) for t in longest)
     kept = f"(?P<own>{own})|" if own else ""
-    return re.compile(rf"(?<![\w-])(?:{kept}(?P<term>{said}))(?![\w-])", re.IGNORECASE), terms
+    article = r"(?:(?P<article>an?) )?"
+    whole = rf"(?<![\w-])(?:{kept}{article}(?P<term>{said}))(?![\w-])"
+    return re.compile(whole, re.IGNORECASE), terms
 
 
 def spoken(text: str, rule_set: RuleSet, names: frozenset[str] = frozenset()) -> str:
@@ -52,9 +54,12 @@ def spoken(text: str, rule_set: RuleSet, names: frozenset[str] = frozenset()) ->
         if was is None:
             return found[0]
         said = terms.get(was) or terms[_key(was)]
-        return (
-            said[0].upper() + said[1:] if was[0].isupper() and was[1:] == was[1:].lower() else said
-        )
+        if was[0].isupper() and was[1:] == was[1:].lower():
+            said = said[0].upper() + said[1:]
+        if found["article"] is None:
+            return said
+        vowel = said.startswith(_SAID_WITH_AN) or said[0].lower() in "aeiou"
+        return f"{found['article'][0]}{'n' if vowel else ''} {said}"
 
     return pattern.sub(instead, text)
 
@@ -82,6 +87,10 @@ def _in_metres(text: str) -> str:
 
         text = pattern.sub(instead, text)
     return text
+
+
+#: What begins with a vowel when it is said, though not when it is written.
+_SAID_WITH_AN = ("RCD", "RCBO", "MCB")
 
 
 @cache

@@ -15,11 +15,30 @@ class Spoken(unittest.TestCase):
     def test_american_words_stay_for_the_american_rules(self):
         self.assertEqual(spoken("The EGC of the sub-panel", RuleSet.US), "The EGC of the sub-panel")
 
+    def test_the_article_goes_with_the_word(self):
+        said = spoken(
+            "Run an EGC to a receptacle; an AFCI, a GFCI and a ground rod.", RuleSet.METRIC
+        )
+        self.assertEqual(
+            said,
+            "Run a protective conductor to a socket-outlet; an AFDD, an RCD and an earth rod.",
+        )
+
+    def test_feet_inches_and_editions(self):
+        for text, wanted in (
+            ("It is 157.5 ft long, 24 in deep.", "It is 48 m long, 610 mm deep."),
+            ("Under the rules of 2023.", "Under IEC 60364."),
+            ("500 sq ft and 6-ft rods", "46.5 m² and 1.83 m rods"),
+        ):
+            self.assertEqual(spoken(text, RuleSet.METRIC), wanted)
+            self.assertEqual(spoken(spoken(text, RuleSet.METRIC), RuleSet.METRIC), wanted)
+            self.assertEqual(spoken(text, RuleSet.US), text)
+
     def test_each_term_becomes_the_other_sets_and_stays_that(self):
         for said, other in TERMS.items():
             with self.subTest(said):
-                once = spoken(f"a {said} here", RuleSet.METRIC)
-                self.assertEqual(once, f"a {other} here")
+                once = spoken(f"the {said} here", RuleSet.METRIC)
+                self.assertEqual(once, f"the {other} here")
                 self.assertEqual(spoken(once, RuleSet.METRIC), once, "spoken twice")
 
     def test_the_longest_term_is_meant_and_its_capital_kept(self):

@@ -4,7 +4,7 @@ from collections import Counter
 
 from returnpath import tables
 from returnpath.site.branches import lines_of
-from returnpath.site.lengths import run_length
+from returnpath.site.lengths import IN_ZE, run_length
 from returnpath.study import Verdict
 from returnpath.working import figures
 
@@ -68,6 +68,8 @@ def sources(scene: Scene, view, placed: Layout) -> None:
             _coil(scene)
             scene.text("t-bold", 20, 54, cut(unit.name or "Utility", 20))
             kva = f"{unit.kva:g} kVA" if unit.kva else "source not known"
+            if unit.ze_ohm is not None:
+                kva = f"{unit.earthing or ''} Ze {unit.ze_ohm:g} Ω".strip()
             words(scene, view, "t-small", 20, 72, kva, [f"{unit.id}.kva"], "start")
             if unit.percent_z:
                 text = f"{unit.percent_z:g} %Z"
@@ -134,7 +136,9 @@ def _service_words(scene: Scene, view, site) -> None:
     )
     kind = "drop" if run.run == "overhead" else "lateral"
     paths = [f"{run.id}.length_ft", f"{run.id}.run"]
-    words(scene, view, "t-small", 152, 88, f"{run_length(run)} {kind}", paths)
+    length = run_length(run)
+    run_words = length if length == IN_ZE else f"{length} {kind}"
+    words(scene, view, "t-small", 152, 88, run_words, paths)
     if run.neutral_size:
         text = f"neutral {short_size(run.neutral_size)}"
         words(scene, view, "t-small", 170, at.NEUTRAL_Y + 26, text, [f"{run.id}.neutral_size"])

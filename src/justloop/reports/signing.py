@@ -14,6 +14,8 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from returnpath.errors import BadInput
 from returnpath.seal import Verified, verify_bundle
+from returnpath.site.speech import rule_set_of
+from returnpath.words import RuleSet
 
 from ..accounts import audit
 from ..accounts.models import Act
@@ -31,10 +33,15 @@ from .report import PARTS, READERS, SIZES, ReportPage, report_page
 from .views import paper, paper_of
 
 
+def usual_size(job) -> str:
+    """The paper of a job's rule set."""
+    return "A4" if rule_set_of(job.latest.site) is RuleSet.METRIC else "letter"
+
+
 def _asked(request, job) -> tuple[ReportPage, frozenset[str]]:
     get = request.GET
     skip = frozenset(p for p in get.getlist("skip") if p in PARTS)
-    size = get.get("size", "letter")
+    size = get.get("size") or usual_size(job)
     size = size if size in SIZES else "letter"
     return report_page(job, get.get("reader", ""), skip, size), skip
 
@@ -82,7 +89,7 @@ def report_pdf(request, pk: int):
 
 
 def _inspectors(request, job) -> bytes:
-    page = report_page(job, "inspector", frozenset(), "letter")
+    page = report_page(job, "inspector", frozenset(), usual_size(job))
     try:
         return paper_of(request, job, "signing/report.html", page)
     except printing.Busy as busy:

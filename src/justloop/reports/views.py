@@ -11,6 +11,8 @@ from django.views.decorators.http import require_safe
 
 from returnpath.panels import Face, face_of
 from returnpath.site import Panel
+from returnpath.site.speech import rule_set_of
+from returnpath.words import RuleSet
 
 from ..accounts import audit
 from ..accounts.models import Act
@@ -124,7 +126,10 @@ def _card(request, pk: int, panel: str) -> tuple[Job, Face, CardWords]:
 def paper_of(request, job, template: str, page) -> bytes:
     """A template as PDF with the firm's line on it; printing.Busy where too many are made."""
     page.colours, page.static, page.firm = palette.PRINT, STATIC.as_uri(), Firm.ours()
-    html = speak(render_to_string(template, context_of(page), request), job.latest.site)
+    site = job.latest.site
+    html = speak(render_to_string(template, context_of(page), request), site)
+    if rule_set_of(site) is RuleSet.METRIC:
+        html = html.replace("size:letter", "size:A4", 1)
     return printing.pdf(html[:], STATIC.as_uri())  # plain text: no Django there
 
 

@@ -99,6 +99,13 @@ class Field:
         return self.kind == "choice" and len(self.choices) <= MOST_BUTTONS
 
 
+def first_of(model: type, rule_set: RuleSet) -> tuple[str, ...] | None:
+    """The facts of an element that its bench shows at once; None where it shows all."""
+    if rule_set is RuleSet.METRIC and model in METRIC_FIRST:
+        return METRIC_FIRST[model]
+    return FIRST.get(model)
+
+
 def _id_of(path: str) -> str:
     return "f-" + path.replace(".", "-")
 
@@ -106,7 +113,7 @@ def _id_of(path: str) -> str:
 def fact_href(site: Installation, address: Address, path: str) -> str:
     """The bench's field of a fact, opened where it waits behind “More”."""
     path = FactPath(path)
-    first = FIRST.get(type(site.elements()[path.element]))
+    first = first_of(type(site.elements()[path.element]), rule_set_of(site))
     more = address.more if first is None or path.fact in first else "1"
     return f"{address.to(at=path.element, more=more, tab='facts')}#{_id_of(path)}"
 
@@ -139,6 +146,17 @@ class Typed:
     mine: dict[str, str] = field(default_factory=dict)
 
 
+#: The same of the metric rule set, where it differs.
+METRIC_FIRST = {
+    Circuit: ("breaker.rating_a", "breaker.kind", "line_size", "length_ft", "egc", "egc_size",
+              "ring", "ring_open", "rcd_ma", "rcd_type", "places"),
+    Panel: ("name", "main.rating_a", "rcd_ma", "bond", "insulated"),
+    Supply: ("earthing", "ze_ohm", "fault_a", "system", "bond"),
+    Feeder: ("breaker.rating_a", "breaker.kind", "length_ft", "line_size", "egc", "egc_size",
+             "rcd_ma"),
+}  # fmt: skip
+
+
 def bench_fields(
     solved: SolvedSite, element_id: str, typed: Typed, with_more: bool = True
 ) -> tuple[list, list]:
@@ -151,7 +169,7 @@ def bench_fields(
         for i in fields_of(type(element))
         if _applies(element, solved, i.path) and _is_spoken(element, i, rule_set)
     }
-    first = FIRST.get(type(element), tuple(infos))
+    first = first_of(type(element), rule_set) or tuple(infos)
     shown = [_field(solved, element_id, infos[p], typed) for p in first if p in infos]
     refused = any(FactPath(p).element == element_id for p in (*typed.errors, *typed.mine))
     behind = [p for p in infos if p not in first] if with_more or refused else []

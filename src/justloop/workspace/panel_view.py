@@ -16,22 +16,28 @@ from returnpath.panels import (
     swaps,
 )
 from returnpath.site import name_of
+from returnpath.site.speech import rule_set_of
+from returnpath.words import RuleSet
 from returnpath.working import figures
 
 from ..address import Address
 from ..drawing.face import face_scene
 from ..solved import SolvedSite
-from . import panel_load, panel_protection
+from . import panel_load, panel_protection, panel_zs
 from .fields import fact_href
 from .lists import grave_at, levels_by_place
 from .panel_load import LoadView, load_view
 from .panel_protection import ProtectionView, protection_view
+from .panel_zs import ZsView, zs_view
 
 LEG_PX = 165  # the longest bar
 MOST_NAMED = 6  # free spaces that are offered for a breaker not yet placed
 
 #: The stage's tabs, by what the address shows.
-PARTS = {"": "Face", panel_load.TAB: "Load", panel_protection.TAB: "Protection"}
+PARTS = {
+    RuleSet.US: {"": "Face", panel_load.TAB: "Load", panel_protection.TAB: "Protection"},
+    RuleSet.METRIC: {"": "Face", panel_zs.TAB: "Zs"},
+}
 
 
 @dataclass(frozen=True)
@@ -150,6 +156,7 @@ class PanelPage:
     move: MoveView | None
     load: LoadView | None
     protection: ProtectionView | None
+    zs: ZsView | None
 
 
 def panel_context(solved: SolvedSite, found, address: Address) -> dict:
@@ -160,7 +167,8 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
     levels = levels_by_place(found)
     href = {e.id: address.to(at=e.id) for e in (*site.circuits, *site.feeders)}
     by_space = site.practice.balance == "space"
-    part = address.show if address.show in PARTS else ""
+    parts = PARTS[rule_set_of(site)]
+    part = address.show if address.show in parts else ""
     # Scene escapes every text it is given.
     verdicts = {id_: fault.verdict for id_, fault in solved.study.loops.items()}
     drawn = mark_safe(face_scene(face, href, levels, verdicts, address.at).svg())  # noqa: S308
@@ -169,7 +177,7 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         part=part,
         parts=tuple(
             NamedLink(words, address.to(show=key, q=""), key == part)
-            for key, words in PARTS.items()
+            for key, words in parts.items()
             if key != panel_load.TAB or panel == site.panel.id
         ),
         panels=tuple(
@@ -192,7 +200,12 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         legs=_legs(face, by_space),
         even=_even(face, by_space),
         move=_move(face, address, by_space),
-        load=load_view(solved, panel, address) if part in ("", panel_load.TAB) else None,
+        load=(
+            load_view(solved, panel, address)
+            if part in ("", panel_load.TAB) and panel_load.TAB in parts
+            else None
+        ),
+        zs=zs_view(solved, panel, address) if part == panel_zs.TAB else None,
         protection=(
             protection_view(solved, panel, address) if part == panel_protection.TAB else None
         ),

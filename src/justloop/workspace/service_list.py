@@ -52,7 +52,9 @@ class ServiceList:
         for supply in filled.supplies:
             kva = f"{supply.kva:g} kVA" if supply.kva else ""
             z = f"{supply.percent_z:g} %Z" if supply.percent_z and supply.kva else ""
-            found.append(self.row("Supply", supply, ", ".join(filter(None, (kva, z)))))
+            ze = f"Ze {supply.ze_ohm:g} Ω" if supply.ze_ohm is not None else ""
+            said = (supply.earthing, ze, kva, z)
+            found.append(self.row("Supply", supply, ", ".join(filter(None, said))))
         for run in filled.services:
             size = f"{tables.size_name(run.line_size)} hot" if run.line_size else ""
             neutral = f"neutral {tables.size_name(run.neutral_size)}" if run.neutral_size else ""

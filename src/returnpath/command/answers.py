@@ -12,6 +12,7 @@ from ..errors import BadInput
 from ..panels import LoadMethod, dwelling_load, typed_item
 from ..site import loads
 from ..study.verdict import verdict_of
+from ..vocabulary import Size
 from ..working import Step, Working, figures
 from . import envelope
 
@@ -49,6 +50,8 @@ def show(answer: Working, as_json: bool, **more: Any) -> int:
     value = answer.value
     if isinstance(value, float):
         value = figures(value)
+    if isinstance(value, Size):
+        value = value.name
     unit = answer.unit if value not in ("never", None) else ""
     print(f"{answer.title}: {value} {unit}".rstrip())
     _print_steps(answer.steps())

@@ -5,7 +5,9 @@ import re
 from collections.abc import Callable
 
 from .. import sizing, tables
+from ..device import Breaker
 from ..errors import BadInput
+from ..fuse import Fuse
 from ..working import Working
 from . import answers
 
@@ -75,6 +77,77 @@ def add_to(calls) -> None:
          (("--strings",), {"type": int, "default": 1}),
          (("--device",), {"type": float, "help": "d.c. device, A"}),
          (("--exposed",), {"action": "store_true"}))  # fmt: skip
+    _metric(kind)
+
+
+def _metric(kind: Callable) -> None:
+    """The sizes of the metric rule set."""
+    line = (("--line",), {"required": True, "help": "line conductor: 2.5mm2"})
+    kind("protective", "metric: protective conductor by the table, or by heat", _protective,
+         (("--line",), {"help": "line conductor: 2.5mm2"}),
+         (("--amps",), {"type": float, "help": "fault current, A"}),
+         (("--seconds",), {"type": float, "default": 0.1}),
+         (("--k",), {"type": float, "default": 115.0}),
+         (("--separate",), {"action": "store_true", "help": "apart from its lines"}))  # fmt: skip
+    kind("earthing", "metric: earthing conductor", _earthing, line,
+         (("--buried",), {"choices": ("no", "covered", "bare"), "default": "no"}))  # fmt: skip
+    kind("bonding", "metric: main bonding conductor", _bonding, line,
+         (("--system",), {"choices": ("TN-S", "TN-C-S", "TT", "IT"), "required": True}),
+         (("--neutral",), {"help": "the supply's neutral, TN-C-S"}))  # fmt: skip
+    kind("supplementary", "metric: most ohms of supplementary bonding",
+         lambda c: sizing.supplementary_ohm(c.amps, c.volts),
+         (("--amps",), {"type": float, "required": True, "help": "Ia of the device, A"}),
+         (("--volts",), {"type": float, "default": 50.0}))  # fmt: skip
+    kind("line", "metric: smallest line for a device", _metric_line,
+         (("--device",), {"type": float, "required": True, "help": "device ahead, A"}),
+         (("--method",), {"default": "C", "choices": ("A1", "B1", "B2", "C", "D1")}),
+         (("--loaded",), {"type": int, "default": 2, "choices": (2, 3)}),
+         (("--xlpe",), {"action": "store_true"}))  # fmt: skip
+    kind("zs", "metric: the loop impedance a device allows", _zs,
+         (("--kind",), {"required": True, "choices": ("B", "C", "D", "gG", "RCD")}),
+         (("--rating",), {"type": float, "required": True, "help": "A; of an RCD mA"}),
+         (("--seconds",), {"type": float, "default": 0.4}))  # fmt: skip
+    kind("electrode", "metric: most ohms of a TT electrode",
+         lambda c: sizing.electrode_limit(c.rcd, c.volts),
+         (("--rcd",), {"type": float, "required": True, "help": "IΔn, mA"}),
+         (("--volts",), {"type": float, "default": 50.0}))  # fmt: skip
+
+
+def _mm2(text: str) -> str:
+    return text if text.endswith("mm2") else f"{text}mm2"
+
+
+def _protective(chosen: argparse.Namespace) -> Working:
+    if chosen.amps is not None:
+        return sizing.protective_by_heat(
+            chosen.amps, chosen.seconds, chosen.k, separate=chosen.separate
+        )
+    if chosen.line is None:
+        raise BadInput("Give the line (--line 2.5mm2), or the fault (--amps, --seconds).")
+    return sizing.protective_by_table(tables.known_size(_mm2(chosen.line)))
+
+
+def _earthing(chosen: argparse.Namespace) -> Working:
+    return sizing.earthing_conductor(tables.known_size(_mm2(chosen.line)), chosen.buried)
+
+
+def _bonding(chosen: argparse.Namespace) -> Working:
+    neutral = tables.known_size(_mm2(chosen.neutral)) if chosen.neutral else ""
+    return sizing.main_bonding(chosen.system, tables.known_size(_mm2(chosen.line)), neutral)
+
+
+def _metric_line(chosen: argparse.Namespace) -> Working:
+    insulation = "thermoset" if chosen.xlpe else "thermoplastic"
+    return sizing.smallest_metric_line(chosen.device, insulation, chosen.loaded, chosen.method)
+
+
+def _zs(chosen: argparse.Namespace) -> Working:
+    if chosen.kind == "RCD":
+        return sizing.allowed_zs_rcd(chosen.rating)
+    device = (
+        Fuse(chosen.rating) if chosen.kind == "gG" else Breaker(chosen.rating, kind=chosen.kind)
+    )
+    return sizing.allowed_zs(device, chosen.seconds)
 
 
 def _egc(chosen: argparse.Namespace) -> Working:

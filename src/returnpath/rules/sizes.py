@@ -6,7 +6,9 @@ from .. import sizing, tables
 from ..assume import Assumed
 from ..errors import BadInput
 from ..site import Installation
+from ..site.speech import rule_set_of
 from ..study import SiteStudy
+from ..words import RuleSet
 from ..working import Working
 
 
@@ -39,6 +41,10 @@ class SizeRow:
 def size_rows(site, site_study: SiteStudy) -> tuple[SizeRow, ...]:
     """The sizes of the service, of every feeder and of every circuit, in working order."""
     assumed = site_study.assumed
+    if rule_set_of(assumed.site) is RuleSet.METRIC:
+        from .metric_sizes import metric_rows  # it makes rows of this kind
+
+        return metric_rows(assumed, site_study)
     rows = _service_rows(assumed)
     for run in (*assumed.site.feeders, *assumed.site.circuits):
         rows += run_rows(assumed, run)

@@ -206,6 +206,6 @@ def show_value(info: FieldInfo, value: Any, unit: bool = True) -> str:
     if info.kind in ("text", "raceway", "ref", "places"):
         return f"{value} {info.unit}".strip() if unit else str(value)
     if info.factor != 1.0:
-        value = round(float(value) * info.factor, 2 if info.unit == "m" else 1)
+        value = round(float(value) * info.factor, 0 if info.unit == "mm" else 1)
     shown = f"{value:,.3f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
     return f"{shown} {info.unit}".strip() if unit else shown.replace(",", "")

@@ -33,6 +33,7 @@ from .metric import (
     operating_a,
     protective_by_heat,
     protective_by_table,
+    protective_by_use,
     smallest_metric_line,
     supplementary_ohm,
 )
@@ -44,11 +45,15 @@ from .service import (
     smallest_neutral,
     supply_side_jumper,
 )
+from .zs import AllowedZs, allowed_row, allowed_table
 
 __all__ = [
     "LEAST_PARALLEL",
     "PEN_ALUMINIUM_MM2",
     "PEN_COPPER_MM2",
+    "AllowedZs",
+    "allowed_row",
+    "allowed_table",
     "allowed_zs",
     "allowed_zs_rcd",
     "ampacity",
@@ -71,6 +76,7 @@ __all__ = [
     "pool_grid",
     "protective_by_heat",
     "protective_by_table",
+    "protective_by_use",
     "service_line",
     "smallest_array_egc",
     "smallest_egc",

@@ -69,8 +69,8 @@ def smallest_metric_line(
         raise BadInput(f"The table of capacities ends below {device_a:g} A: use the standard's.")
     return working.of(
         f"Smallest line conductor for {device_a:g} A",
-        size,
-        "mm²",
+        Size(size),
+        "",
         working.table(
             f"{Size(size).name} copper, method {reference}, {loaded} loaded: Iz {most:g} A",
             "IEC 60364-5-52",
@@ -93,7 +93,7 @@ def protective_by_table(line: str) -> Working:
         else f"over 35 mm² half of it: {mm2 / 2:g} mm², the next made {needed:g} mm²"
     )
     rule = working.table(f"{Size(line).name} line, {step}", tables.iec_section("protective_size"))
-    return working.of("Protective conductor by the table", _name(needed), "mm²", rule)
+    return working.of("Protective conductor by the table", _name(needed), "", rule)
 
 
 def protective_by_heat(
@@ -116,7 +116,24 @@ def protective_by_heat(
     if floor:
         steps.append(working.note(f"apart from its lines at least {floor:g} mm²"))
     steps.append(working.note(f"the next that is made: {needed:g} mm²"))
-    return working.of("Protective conductor by heat", _name(needed), "mm²", *steps)
+    return working.of("Protective conductor by heat", _name(needed), "", *steps)
+
+
+def protective_by_use(size: str, share: float) -> Working:
+    """The protective conductor that heat asks for, where one of ``size`` uses ``share`` of what it
+    lives through in the solved fault: S·√share, the next that is made."""
+    mm2 = float(Size(size).number)
+    exact = mm2 * math.sqrt(share)
+    step = working.formula(
+        f"S = {mm2:g} mm² · √{figures(share, 5)} = {exact:.4f} mm²",
+        tables.iec_section("protective_size"),
+    )
+    note = working.note(
+        f"in the solved fault {mm2:g} mm² uses {figures(share * 100)} % of its k²S²: S goes with"
+        " the square root"
+    )
+    needed = _name(next_made(exact))
+    return working.of("Protective conductor by heat", needed, "", note, step)
 
 
 def earthing_conductor(line: str, buried: str = "no") -> Working:
@@ -130,7 +147,7 @@ def earthing_conductor(line: str, buried: str = "no") -> Working:
     return working.of(
         "Earthing conductor",
         _name(needed),
-        "mm²",
+        "",
         *protective_by_table(line).steps(),
         working.rule_of(f"copper, at least {least[buried]:g} mm²", "earthing_conductor"),
     )
@@ -153,7 +170,7 @@ def main_bonding(arrangement: str, line: str, neutral: str = "") -> Working:
         needed = next_made(min(max(earth / 2, 6.0), 25.0))
         step = f"half of {earth:g} mm², 6 to 25 mm²: {needed:g} mm² copper"
     return working.of(
-        "Main bonding conductor", _name(needed), "mm²", working.rule_of(step, "bonding_size")
+        "Main bonding conductor", _name(needed), "", working.rule_of(step, "bonding_size")
     )
 
 

@@ -99,6 +99,8 @@ def legs_of(fault) -> tuple[Leg, ...]:
         return ()
     kind_of = u.supply.kind
     word = "transformer" if kind_of == "utility" else kind_of
+    if u.supply.ze_ohm is not None:
+        word = "supply, Ze"
     u.put(u.supply.id, word, "out", u.drive - (u.node(u.top) - u.node(u.bottom)))
     u.leg(f"{service.id}.line", "service line", "out", u.top, f"{service.to}.L{n}",
           (f"{service.id}.line{n}", "service line"))  # fmt: skip

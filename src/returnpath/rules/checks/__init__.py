@@ -13,6 +13,7 @@ from . import (  # noqa: F401
     loops,
     metric_conductors,
     metric_disconnection,
+    metric_earthing,
     metric_places,
     metric_protective,
     metric_rcds,

@@ -186,7 +186,7 @@ def _is_under_its_table(s: Evidence, path: FactPath) -> bool:
     row = s.sizes.get(path)
     if row is None or row.meets is not False:
         return False
-    return path.leaf != "line_size" or is_overfused(s, s.elements[path.element])
+    return s.is_metric or path.leaf != "line_size" or is_overfused(s, s.elements[path.element])
 
 
 #: For what the estimate of a larger wire leaves out: its reactance hardly falls with its size.
@@ -200,7 +200,7 @@ def _heat_fix(s: Evidence, study, use) -> tuple:
     run, part = s.elements[element], fact.removesuffix("_size")
     size = getattr(run, fact, None)
     metal = getattr(run, f"{part}_material", None) or getattr(run, "line_material", "copper")
-    sizes = tables.sizes(metal)
+    sizes = tuple(tables.metric_conductors()) if s.is_metric else tables.sizes(metal)
     if size not in sizes:
         return ()
     capped = part in ("egc", "neutral")
@@ -226,7 +226,7 @@ def _heat_with(study, use, element: str, part: str, grown: float) -> bool:
     devices = study.basis.devices
     low = study.lowest_a * more * LESS_CURRENT
     high = max(study.lowest_a, study.highest_a) * more
-    through, _ = worst_letthrough(devices.slow_s, low, high, devices.steps())
+    through, _ = worst_letthrough(devices.heat_s, low, high, devices.steps())
     others = [c.ratio for c in study.basis.carriers() if c.path != use.carrier.path]
     return through * max(use.carrier.ratio / grown**2, *others, 0.0) <= ENOUGH
 
