@@ -6,7 +6,7 @@ from .find import views as find
 from .log import evidence, instruments
 from .log import views as log
 from .planning import dates, money, office, own, visits, work
-from .reports import labels, owner, parts, record, signing, zs
+from .reports import labels, owner, parts, record, schedule, signing, zs
 from .reports import views as reports
 from .workspace import files, history, views
 
@@ -61,6 +61,7 @@ urlpatterns = [
     path("<int:pk>/work/<int:number>/back", work.take_back, name="take-back"),
     path("<int:pk>/parts.csv", money.parts_csv, name="parts-csv"),
     path("<int:pk>/prices", money.prices_in, name="prices-in"),
+    path("<int:pk>/schedule.pdf", schedule.schedule_pdf, name="schedule-pdf"),
     path("<int:pk>/allowed-zs.pdf", zs.allowed_zs, name="allowed-zs"),
     path("<int:pk>/parts.pdf", parts.parts_pdf, name="parts-pdf"),
     path("<int:pk>/dates", dates.date_form, name="dates"),

@@ -7,7 +7,7 @@ from uuid import UUID
 from django.db import transaction
 
 from returnpath.errors import BadInput, number_in
-from returnpath.readings import ReadingRow, TypedReading
+from returnpath.readings import ReadingRow, TypedReading, figure_of
 from returnpath.site import name_of
 
 from .models import Instrument, LoggedReading
@@ -94,6 +94,14 @@ def row_of(r: LoggedReading, elements) -> ReadingRow:
         remark=r.remark or (name_of(element) if element is not None else ""),
         id=str(r.client_id),
     )  # fmt: skip
+
+
+def reads_of(job) -> dict[tuple[str, str], str]:
+    """(place, kind) → the figure of its newest reading."""
+    return {
+        (r.place, r.kind): f"{figure_of(r.kind, r.value)}{' (simulated)' if r.simulated else ''}"
+        for r in job.readings.order_by("at", "pk")
+    }
 
 
 def loops_read(job) -> dict[str, str]:

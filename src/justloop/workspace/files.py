@@ -13,6 +13,8 @@ from django.views.decorators.http import require_POST, require_safe
 from returnpath.errors import BadInput
 from returnpath.seal import verify_bundle
 from returnpath.site import dumps, dumps_practice, loads, write_csv
+from returnpath.site.speech import rule_set_of
+from returnpath.words import RuleSet
 
 from ..accounts import audit
 from ..accounts.guests import not_for_guests
@@ -24,11 +26,12 @@ from ..files import attached
 from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Job
-from ..log.keeping import loops_read
+from ..log.keeping import loops_read, reads_of
 from ..pages import show
 from ..signing.opening import from_bundle
 from ..solved import solve
 from . import prove, side_by_side
+from .schedule import SchedulePage, boards_of, origin_of
 
 MOST_BYTES, MOST_BUNDLE = 2_000_000, 50_000_000
 
@@ -112,6 +115,11 @@ def test_sheet(request, pk: int):
     """What a loop meter should read at each receptacle, with a blank beside it."""
     job = job_of(request, pk)
     solved = solve(job.latest.site)
+    if rule_set_of(solved.site) is RuleSet.METRIC:
+        read = reads_of(job)
+        boards, origin = boards_of(solved, read), origin_of(solved, read)
+        page = SchedulePage(job, boards, origin, job_address(job, stage="prove"), solved.site)
+        return show(request, "workspace/schedule.html", page, site=solved.site)
     shown = TestSheetPage(
         job=job,
         groups=prove.test_sheet(solved, loops_read(job)),

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from django.utils.safestring import mark_safe
 
+from returnpath import tables
 from returnpath.rules import LEVELS
 from returnpath.site import name_of
 from returnpath.site.branches import branches_of
@@ -226,8 +227,8 @@ def sizes(solved: SolvedSite, address: Address) -> list[SizeLine]:
                 key=key,
                 label=row.label,
                 whose=whose,
-                needed=f"{row.needed} {_metal(row.needed_material)}",
-                installed=f"{row.installed} {_metal(row.installed_material)}"
+                needed=f"{_size(row.needed)} {_metal(row.needed_material)}",
+                installed=f"{_size(row.installed)} {_metal(row.installed_material)}"
                 if row.installed
                 else _not_installed(solved, path),
                 meets=row.meets,
@@ -253,6 +254,11 @@ def _margin(row) -> str:
     return f"{abs(row.margin):.0%} {'over' if row.margin > 0 else 'short'}"
 
 
+def _size(size: str) -> str:
+    """A size as a table has room for it: AWG bare, square millimetres with their unit."""
+    return tables.size_name(size) if tables.is_metric(size) else size
+
+
 def _not_installed(solved: SolvedSite, path: str) -> str:
     inner = FactPath(path).fact
     element = solved.site.elements()[FactPath(path).element]
@@ -261,6 +267,6 @@ def _not_installed(solved: SolvedSite, path: str) -> str:
             return "none"
         if element.egc == "raceway":
             return "raceway"
-    if inner == "bond_size" and element.bond_kind in ("screw", "strap"):
+    if inner == "bond_size" and getattr(element, "bond_kind", None) in ("screw", "strap"):
         return element.bond_kind
     return "not said"

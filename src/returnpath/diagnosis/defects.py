@@ -13,6 +13,7 @@ import numpy as np
 from .. import tables
 from ..network.solver import Branch
 from ..site import Circuit, Feeder, name_of
+from ..site.rings import is_ring
 from ..study import SiteStudy
 from ..vocabulary import BranchId
 from .nets import MADE_OHM, OPEN_OHM, Nets
@@ -115,6 +116,8 @@ def _of_circuit(nets: Nets, circuit: Circuit) -> Iterator[Defect]:
         yield from _loose(there, here, part, "line" if part in LINES else part)
     yield from _open(there, here, "egc-open")
     yield from _length(there, circuit, "length")
+    if is_ring(circuit) and circuit.ring_open in (None, "none"):
+        yield from _ring(there, here)
     ends = f"{here}.N", f"{here}.case"
     if circuit.neutral == "yes" and nets.loops.has(*ends):
         if circuit.outlet_bond != "yes":
@@ -124,6 +127,21 @@ def _of_circuit(nets: Nets, circuit: Circuit) -> Iterator[Defect]:
             yield Defect(f"{here}:reversed", "reversed", here, 1.0, (), swapped=True)
         yield from _exchanged(there, here, circuit.panel)
     yield from _path(nets, here, "path", (ends[1], f"{nets.study.assumed.site.panel.id}.ground"))
+
+
+#: What an open conductor of a ring reads at the middle over what the whole one does: half of its
+#: length instead of a quarter; at the far end twice that.
+RING_FACTORS = (2.0, 4.0)
+RING_PARTS = {"line1": "line", "neutral": "neutral", "egc": "protective conductor"}
+
+
+def _ring(there: Branches, circuit: str) -> Iterator[Defect]:
+    """One conductor of a ring open: a radial of its whole length."""
+    for part in RING_PARTS:
+        branch = BranchId.of(circuit, part)
+        for factor in RING_FACTORS if branch in there else ():
+            change = (BranchChange(branch, factor=factor),)
+            yield Defect(f"{circuit}:ring-{part}", "ring-open", circuit, factor, change)
 
 
 def _path(nets: Nets, element: str, kind: str, ends: tuple[str, str]) -> Iterator[Defect]:

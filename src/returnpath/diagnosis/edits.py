@@ -2,7 +2,7 @@
 
 from ..site import Add, Circuit, Edit, Feeder, Installation, Set
 from ..vocabulary import BranchId
-from .defects import LOST_OHM, BranchChange, Defect
+from .defects import LOST_OHM, RING_PARTS, BranchChange, Defect
 from .nets import OPEN_OHM
 
 
@@ -21,6 +21,9 @@ def edits_of(site: Installation, defect: Defect) -> tuple[Edit, ...]:
     if simple:
         fact, value = simple
         return (Set(path=f"{defect.element}.{fact}", value=value),)
+    if defect.kind == "ring-open":
+        part = defect.key.rpartition("-")[2]
+        return (Set(path=f"{defect.element}.ring_open", value=RING_PARTS[part]),)
     if defect.kind in ("length", "feeder-length"):
         feet = element.length_ft if isinstance(element, Circuit | Feeder) else None
         if feet is None:

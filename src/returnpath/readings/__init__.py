@@ -11,15 +11,19 @@ from .reading import (
     read_readings,
     reading_kinds,
 )
+from .schedule import DEAD, LIVE, ScheduleRow, schedule_rows
 from .table import ReadingRow, ReadingsFile, read_table, write_table
 
 __all__ = [
+    "DEAD",
+    "LIVE",
     "Expected",
     "JudgedReading",
     "Prediction",
     "ReadingKind",
     "ReadingRow",
     "ReadingsFile",
+    "ScheduleRow",
     "TypedReading",
     "asked_of",
     "expected_loop",
@@ -30,5 +34,6 @@ __all__ = [
     "read_readings",
     "read_table",
     "reading_kinds",
+    "schedule_rows",
     "write_table",
 ]

@@ -7,8 +7,11 @@ never changes the site by itself.
 import math
 from dataclasses import dataclass
 
+from ..conductor import METRIC_PER_K
+from ..device import residual_device_slow_s
 from ..network.build import return_branches, run_ohm
 from ..site import Circuit, Electrode, Feeder, Metal
+from ..site.rings import is_ring, ring_ends
 from ..study import FaultKind, SiteStudy
 from ..study.verdict import verdict_of
 from ..working import figures
@@ -19,7 +22,7 @@ COOL_C, WARM_C = 20.0, 30.0  # conductors at rest, dead
 NEAR_C = 2.0  # either way of a temperature that was read
 #: A class A ground-fault device and a metric one: mA that trip it, ms at the most.
 TRIP_MA = {False: (4.0, 6.0), True: (15.0, 30.0)}
-TRIP_MS = {False: 200.0, True: 300.0}
+TRIP_MS = {False: 200.0}
 VOLTS_SHARE = 0.05  # what a utility keeps to
 LEAST_INSULATION = 1.0  # MΩ
 LOAD_SHARE = 2.0  # loads are known to a factor
@@ -58,7 +61,8 @@ def predict(study: SiteStudy, reading: TypedReading) -> Prediction | None:
         "loop": _loop, "r2": _continuity, "r1r2": _continuity, "pfc": _available, "ln": _volts,
         "lg": _volts, "ll": _volts, "ng": _neutral, "clamp": _clamp, "three-point": _electrode,
         "insulation": _insulation, "loop2": _loop, "clamp-ohm": _electrode, "lamps": _lamps,
-        "trip": _trip, "trip-ma": _trip_current,
+        "trip": _trip, "trip-ma": _trip_current, "trip5": _trip, "ze": _loop,
+        "ring-line": _ring, "ring-neutral": _ring, "ring-egc": _ring,
     }.get(reading.kind)  # fmt: skip
     return made(study, reading) if made else None
 
@@ -160,13 +164,39 @@ def _is_metric(study: SiteStudy) -> bool:
     return system is not None and system.is_metric
 
 
+def _ring(study: SiteStudy, reading: TypedReading) -> Prediction | None:
+    """r1, rn and r2 of a ring that is whole, at the temperature it lies at."""
+    circuit = study.assumed.site.elements().get(reading.place)
+    if not isinstance(circuit, Circuit) or not is_ring(circuit):
+        return None
+    ends = ring_ends(circuit.model_copy(update={"ring_open": None}))
+    if ends is None:
+        return None
+    ohm = {"ring-line": ends.r1, "ring-neutral": ends.rn, "ring-egc": ends.r2}[reading.kind]
+    known = reading.celsius
+    cool, warm = (COOL_C, WARM_C) if known is None else (known - NEAR_C, known + NEAR_C)
+    low, high = (ohm * (1 + METRIC_PER_K * (c - COOL_C)) for c in (cool, warm))
+    suspect = high + max(OVER_SHARE * high, OVER_OHM)
+    return Prediction(low, high, suspect, f"{cool:g} to {warm:g} °C, leads nulled")
+
+
 def _trip(study: SiteStudy, reading: TypedReading) -> Prediction | None:
-    most = TRIP_MS[_is_metric(study)]
-    return Prediction(0.0, most, most, "at its rated test current")
+    """The longest time at the rated current, or at five times it; a delayed device has more."""
+    if not _is_metric(study):
+        most = TRIP_MS[False]
+        return Prediction(0.0, most, most, "at its rated test current")
+    circuit = study.assumed.site.elements().get(reading.place)
+    delayed = getattr(circuit, "rcd_delayed", None) == "yes"
+    times, ma = (5 if reading.kind == "trip5" else 1), getattr(circuit, "rcd_ma", None) or 30.0
+    most = 1000 * residual_device_slow_s(times * ma / 1000, ma, delayed)
+    return Prediction(0.0, most, most, f"at {times} × {ma:g} mA")
 
 
 def _trip_current(study: SiteStudy, reading: TypedReading) -> Prediction | None:
     low, high = TRIP_MA[_is_metric(study)]
+    ma = getattr(study.assumed.site.elements().get(reading.place), "rcd_ma", None)
+    if ma is not None and _is_metric(study):
+        low, high = ma / 2, ma  # it may at half of its rating, it must at all of it
     return Prediction(low, high, high, "for protection of people")
 
 
@@ -191,6 +221,14 @@ CAUSES = {
                   "a metal loop: the reading is not of the soil"),
     "lamps": ("what the lamps say; then read the loop", ""),
     "trip": ("a device that is worn out, or load leaking beside it", ""),
+    "ring-line": ("a broken ring: one end is off or its line is open", "a bridge across the ring"),
+    "ring-neutral": ("a broken ring: one end is off or its neutral is open",
+                     "a bridge across the ring"),
+    "ring-egc": ("a broken ring: one end is off or its protective conductor is open",
+                 "other metal beside it, or a bridge across the ring"),
+    "ze": ("a loose joint ahead of the origin, or a weaker network",
+           "the earth was not lifted: pipes and electrodes ran beside it"),
+    "trip5": ("a device that is worn out, or of the delayed type", ""),
     "trip-ma": ("a device that is worn out", "something behind it leaks already"),
     "insulation": ("", "damp or damaged insulation, or electronics left plugged in"),
 }  # fmt: skip

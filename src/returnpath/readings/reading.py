@@ -123,6 +123,8 @@ def read_reading(site: Installation, text: str) -> TypedReading:
     place, name, rest = _place(site, rest)
     kind, rest = _kind(rest)
     celsius, rest = _celsius(rest) if kind and kind.key != "temperature" else (None, rest)
+    if kind is not None and kind.key == "r2" and place and _is_ring(site, place):
+        kind = reading_kinds()["ring-egc"]  # of a ring: r2, end to end
     if kind is None:
         kinds = "loop, r2, n-g, clamp, torque"
         return TypedReading(said, problem=f"“{said}”: which kind of reading? Say {kinds}.")
@@ -145,6 +147,10 @@ def read_reading(site: Installation, text: str) -> TypedReading:
         )
     return TypedReading(said, kind.key, place, name, value, loaded, celsius=celsius,
                        no_trip=no_trip)  # fmt: skip
+
+
+def _is_ring(site: Installation, place: str) -> bool:
+    return getattr(site.elements()[place], "ring", None) == "yes"
 
 
 def _celsius(low: str) -> tuple[float | None, str]:
