@@ -264,7 +264,7 @@ class Edges(unittest.TestCase):
         self.assertEqual(OFFSET_UNDER_S, 0.1)
 
     def test_parallel_sets_are_named(self):
-        self.assertEqual(Wire("4/0", "aluminium", "PVC", sets=2).name, "2 × 4/0 AWG aluminium")
+        self.assertEqual(Wire("4/0", "aluminium", "PVC", sets=2).name, "2 × 4/0 AWG aluminum")
         self.assertEqual(Wire("12", "copper", "NM").name, "12 AWG copper")
 
     def test_a_ground_wire_as_large_as_its_lines_is_not_said_to_be_held_back(self):

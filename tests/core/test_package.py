@@ -111,6 +111,14 @@ def _kinds() -> list[str]:
 
 #: Options of ``loop size`` → the answer, by the book's tables.
 SIZES = {
+    ("protective", "--line", "25"): "16mm2",
+    ("protective", "--amps", "2000", "--seconds", "0.4"): "16mm2",
+    ("earthing", "--line", "25", "--buried", "bare"): "25mm2",
+    ("bonding", "--line", "25", "--system", "TN-C-S"): "10mm2",
+    ("supplementary", "--amps", "160"): 0.3125,
+    ("line", "--device", "32", "--method", "A1"): "6mm2",
+    ("zs", "--kind", "RCD", "--rating", "30"): 0.95 * 230 / (5 * 30 / 1000),
+    ("electrode", "--rcd", "300"): 50 / (300 / 1000),
     ("egc", "--device", "60"): "10",
     ("egc", "--device", "20", "--line", "8"): "8",
     ("gec", "--service", "4/0", "--material", "al"): "4",

@@ -74,6 +74,8 @@ RULES = {
     "enter-step": Rule(post=_EDIT),
     "take-back": Rule(post=_EDIT),
     "parts-csv": Rule(_SEE),
+    "allowed-zs": Rule(_SEE),
+    "schedule-pdf": Rule(_SEE),
     "parts-pdf": Rule(_SEE),
     "prices-csv": Rule(_PERSON),
     "prices-in": Rule(post=_EDIT),

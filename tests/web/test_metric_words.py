@@ -18,7 +18,8 @@ AMERICAN = re.compile(
     r"|sub-?panels?|feeders?|utility|grounding|grounded|ground rods?|ground bars?|ground wires?"
     r"|aluminum|color|neighbors?|center|ft|feet|foot|inch(?:es)?|sq in|branch circuits?"
     r"|service panel|load center|hot wires?|hots)\b|(?<![\d.])(?:120/240|120/208|240|208) ?V\b"
-    r"|\b(?:110|2[0-9]0|[34]\d0|6[89]0|70\d)\.\d{1,3}(?:\([A-Z0-9]|(?= \(20))|\(20(?:0[58]|1[147]|2[036])\)"
+    r"|\b(?:110|2[0-9]0|[34]\d0|6[89]0|70\d)\.\d{1,3}(?:\([A-Z0-9]|(?= \(20))"
+    r"|\(20(?:0[58]|1[147]|2[036])\)"
     r"|\b[Rr]ules of 20\d\d|\btable 250|\bchapter 9\b|\bUL 489\b"
 )
 #: What only the metric rule set says.

@@ -140,7 +140,8 @@ def steel_home(run: Circuit | Feeder, celsius: float) -> complex:
     """Ohms of a run's conduit wall or armour over its length."""
     kind = conductor.method(run.method).steel_return
     if kind == armour.SWA:
-        return armour.armour_ohm(run.line_size, armour.cores_of(run), run.length_ft, celsius)
+        own = conductor.METRIC_C.get(celsius, celsius)
+        return armour.armour_ohm(run.line_size, armour.cores_of(run), run.length_ft, own)
     return conductor.raceway_impedance(kind, run.raceway_size, run.length_ft)
 
 

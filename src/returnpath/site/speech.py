@@ -41,7 +41,7 @@ def speaks_of(info: FieldInfo, rule_set: RuleSet) -> bool:
 def info_for(info: FieldInfo, rule_set: RuleSet) -> FieldInfo:
     """A fact's metadata in a rule set's units, with the choices that are of it."""
     choices = info.choices
-    if info.path.rpartition(".")[2] == "method":
+    if info.path == "method":
         own = (rule_set.value, "both")
         choices = {k: v for k, v in choices.items() if methods()[k].rules in own}
     elif info.path == "system" and rule_set is RuleSet.METRIC:

@@ -313,10 +313,11 @@ def _next_rcd(ma: float) -> float:
 
 @metric_check(
     "delayed-rcd-alone",
-    "fix",
+    "check",
     looks="A final circuit whose only RCD is a delayed one, and whose other devices are too slow.",
     why="A delayed device is made to wait for another that is not there.",
-    topic="ads",
+    topic="a device without delay on every final circuit",
+    kind=PRACTICE,
     needs=("circuits.rcd_delayed", "circuits.rcd_ma", "panels.rcd_delayed", "study"),
 )
 def delayed_rcd_alone(s: Evidence) -> Iterator[Yielded]:

@@ -63,6 +63,8 @@ BUILDINGS = {
     "workshop": "dwelling accessory", "boathouse": "dwelling accessory",
     "detached shop": "dwelling accessory", "detached studio": "dwelling accessory",
     "detached office": "dwelling accessory", "detached barn": "farm",
+    "garden room": "dwelling accessory", "garden office": "dwelling accessory",
+    "summerhouse": "dwelling accessory", "caravan pitch": "caravan", "caravan": "caravan",
     "outbuilding": "dwelling accessory", "greenhouse": "dwelling accessory",
     "pole barn": "farm", "barn": "farm", "stable": "farm", "silo": "farm",
 }  # fmt: skip
