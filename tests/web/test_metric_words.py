@@ -8,7 +8,10 @@ from importlib.resources import files
 from django.test import TestCase
 
 from justloop.address import STAGES
+from returnpath.plan import offers
+from returnpath.rules import Evidence, findings
 from returnpath.site import loads
+from returnpath.study import study
 
 from .people import job_of, person, printed
 
@@ -58,9 +61,20 @@ class WordsOfARuleSet(TestCase):
                 yield from self.page(f"/jobs/{job.pk}/service?at={at}&more=1&tab={tab}")
         for tail in ("test-sheet", "report", "owner", "find", "history"):
             yield from self.page(f"/jobs/{job.pk}/{tail}")
-        for paper in ("sheet.pdf", "record.pdf", "report.pdf"):
+        yield from self.procedures(job)
+        metric = ("schedule.pdf", "allowed-zs.pdf") if self.site.supply.system else ()
+        for paper in ("sheet.pdf", "record.pdf", "report.pdf", *metric):
             _, html = printed(self.client, f"/jobs/{job.pk}/{paper}")
             yield paper, words_of(html)
+
+    def procedures(self, job):
+        """Every procedure that is offered, begun."""
+        solved = study(self.site)
+        for offer in offers(Evidence(self.site, solved), findings(self.site, solved)):
+            data = {"form": offer.key, "subject": offer.subject}
+            answer = self.client.post(f"/jobs/{job.pk}/work/begin", data, follow=True)
+            self.assertEqual(answer.status_code, 200, offer.key)
+            yield offer.key, words_of(answer.content.decode())
 
     def page(self, address):
         answer = self.client.get(address, follow=True)

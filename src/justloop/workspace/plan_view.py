@@ -7,6 +7,8 @@ from django.urls import reverse
 from returnpath.errors import BadInput
 from returnpath.plan import ServiceChange, forms, offers, service_change
 from returnpath.rules import Evidence
+from returnpath.site.speech import rule_set_of
+from returnpath.words import RuleSet
 
 from ..address import Address
 from ..planning.dates import DatesView, dates_view
@@ -83,7 +85,9 @@ def plan_page(job, solved: SolvedSite, found, aside: dict, address: Address, use
     rows = _offers(evidence, found, job) if not show else ()
     own = added_forms()
     change, error, target = None, "", address.q or f"{USUAL_A:g}"
-    if show == "service":
+    rules = rule_set_of(solved.site).value
+    tabs = {k: v for k, v in TABS.items() if rules == RuleSet.US or k != "service"}
+    if show == "service" and show in tabs:
         try:
             change = service_change(evidence, float(target))
         except BadInput as bad:
@@ -93,19 +97,25 @@ def plan_page(job, solved: SolvedSite, found, aside: dict, address: Address, use
     return PlanPage(
         tabs=tuple(
             PlanTab(label, address.to(show=key, q="", open=""), key == show)
-            for key, label in TABS.items()
+            for key, label in tabs.items()
         ),
         show=show,
         works=tuple(_work(w) for w in job.works.prefetch_related("ticks__who")) if not show else (),
         asked=tuple(r for r in rows if r.asked),
         others=tuple(r for r in rows if not r.asked),
         own=tuple((f.key, f.name) for f in own),
-        ours=tuple((k, f.name.split(":")[0].split("{")[0].strip()) for k, f in forms().items()),
+        ours=_ours(rules),
         change=change, change_error=error, target=target, ratings=RATINGS,
         parts=parts_view(solved, aside) if show == "parts" else None,
         dates=dates_view(job, user) if show == "dates" else None,
         visits=visits_view(job) if show == "visits" else None,
     )  # fmt: skip
+
+
+def _ours(rules: str) -> tuple[tuple[str, str], ...]:
+    """(key, name) of our procedures that a rule set has."""
+    own = {k: f.name for k, f in forms().items() if f.rules in (rules, "both")}
+    return tuple((k, name.split(":")[0].split("{")[0].strip()) for k, name in own.items())
 
 
 def next_of_plan(job, page: PlanPage) -> tuple[str, str]:

@@ -83,6 +83,7 @@ class Form(BaseModel):
     key: Key
     name: str = Field(min_length=1, max_length=120)
     what: str = Field("", max_length=300)
+    rules: Literal["us", "metric", "both"] = "us"
     adds_to: str = Field("", max_length=40)
     choices: tuple[Choice, ...] = Field((), max_length=4)
     steps: tuple[FormStep, ...] = Field((), max_length=MOST_STEPS)

@@ -7,8 +7,9 @@ from .. import sizing
 from ..errors import BadInput
 from ..rules import Evidence
 from ..rules.checks.outbuilding import cover_needed
-from ..site import Array, Circuit, Feeder, Metal, Panel, Service, Supply, name_of
+from ..site import Array, Circuit, Electrode, Feeder, Metal, Panel, Service, Supply, name_of
 from ..site.plan import names_on_plan
+from ..site.rings import is_ring
 from ..tables import metal_name, size_name
 from ..vocabulary import FactPath
 from ..working import figures
@@ -267,6 +268,30 @@ def _any(s: Evidence, element: object) -> Subject:
     return Subject(words, frozenset(_flags(s)), {"circuits": _circuits(s, panel.id)})
 
 
+def _board(s: Evidence, panel: Panel) -> Subject:
+    """A board of a metric job: its circuits, its rings, what has an RCD, the metal that is
+    bonded."""
+    made, service = _panel(s, panel), s.filled.service
+    here = [c for c in s.filled.circuits if c.panel == panel.id]
+    line = size_name(service.line_size) if service.line_size else NOT_KNOWN
+    lists = made.lists | {
+        "rings": tuple((c.id, name_of(c)) for c in here if is_ring(c)),
+        "rcds": tuple((c.id, name_of(c)) for c in here if c.rcd_ma is not None),
+        "metals": tuple((m.id, name_of(m)) for m in s.site.metals if m.bonded == "yes"),
+    }
+    return Subject(made.words | {"line": line}, made.flags, lists)
+
+
+def _electrode(s: Evidence, electrode: Electrode) -> Subject:
+    made = _any(s, electrode)
+    own = {
+        "electrode": _name(s, electrode),
+        "electrode_id": electrode.id,
+        "gec": _size(s, f"{electrode.id}.gec_size", electrode.gec_size, electrode.gec_material),
+    }
+    return Subject(made.words | own, made.flags, made.lists)
+
+
 _MAKERS: dict[str, tuple[type, Callable[..., Subject]]] = {
     "sub-panel": (Panel, _sub_panel),
     "bond-cure": (Panel, _sub_panel),
@@ -279,4 +304,10 @@ _MAKERS: dict[str, tuple[type, Callable[..., Subject]]] = {
     "pool": (Metal, _pool),
     "generator": (Supply, _generator),
     "service-change": (Panel, _service),
+    "verification": (Panel, _board),
+    "board-change": (Panel, _board),
+    "outbuilding-earth": (Feeder, _outbuilding),
+    "ring-fault": (Circuit, _circuit),
+    "vehicle-charger": (Circuit, _circuit),
+    "tt-electrode": (Electrode, _electrode),
 }
