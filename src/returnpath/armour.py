@@ -1,7 +1,7 @@
 """Steel-wire armour as a protective conductor: its ohms, and the heat it lives through.
 
 Areas from ``tables/swa_armour.csv`` (gross, doubtful within 10 %); resistivity with the lay of the
-wires and k from ``tables/assumptions.csv`` and ``tables/adiabatic_k.csv``. method 12.
+wires and k from ``tables/assumptions.csv`` and ``tables/adiabatic_k.csv``. method 15.
 """
 
 from functools import cache

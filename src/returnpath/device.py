@@ -149,7 +149,7 @@ class Breaker:
 
     def heat_s(self, amps: float, hi: float | None = None) -> float:
         """Longest time that heat is judged by, s: the slow edge, but a half cycle from the top of
-        the magnetic band of an energy class 3 (method 12). Never a time to disconnect in."""
+        the magnetic band of an energy class 3 (method 15). Never a time to disconnect in."""
         limits = self.energy_class == LIMITING_CLASS and self.is_mcb
         if limits and amps >= self.band_hi * self.rating_a:
             return rule("half_cycle_s")

@@ -6,7 +6,7 @@
           +--------------------------------------------------------------------  amperes
 
 Between two gates a straight line on the double logarithmic sheet; gates from
-``tables/fuse_gg.csv``. method 12.
+``tables/fuse_gg.csv``. method 15.
 """
 
 import itertools
@@ -105,7 +105,7 @@ class Fuse(Breaker):
         slope = -2.0 if b is None else math.log(b[1] / a[1]) / math.log(b[0] / a[0])
         return working.formula(
             f"t = {a[1]:g} · ({figures(amps, 6)}/{a[0]:g})^({slope:.6f}) = {figures(slow, 4)} s",
-            "method 12",
+            "method 15",
         )
 
 

@@ -36,7 +36,7 @@ def _terms(names: frozenset[str]) -> tuple[re.Pattern[str], dict[str, str]]:
     own = "|".join(re.escape(n) for n in sorted(names, key=len, reverse=True))
     said = "|".join(re.escape(t) for t in longest)
     kept = f"(?P<own>{own})|" if own else ""
-    article = r"(?:(?P<article>an?) )?"
+    article = r"(?:(?<!\d )(?P<article>an?) )?"
     whole = rf"(?<![\w-])(?:{kept}{article}(?P<term>{said}))(?![\w-])"
     return re.compile(whole, re.IGNORECASE), terms
 
@@ -73,7 +73,7 @@ _UNITS = (
 )
 
 
-_EDITION = re.compile(r"\b(?:the )?rules of (?:19|20)\d\d\b")
+_EDITION = re.compile(r"(?i)\b(?:the )?rules of (?:19|20)\d\d\b")
 
 
 def _in_metres(text: str) -> str:

@@ -1,4 +1,4 @@
-"""The metric rule set against sums done by hand (method 12)."""
+"""The metric rule set against sums done by hand (method 15)."""
 
 import math
 import unittest

@@ -175,6 +175,19 @@ class Signing(SignCase):
                 self.assertNotEqual(before, (self.clean.latest.number, self.clean.readings.count()))
                 self.assertFalse(SignOff.objects.exists())
 
+    def test_pressed_twice_is_signed_once(self):
+        made = "justloop.reports.signing._inspectors"
+
+        def again(request, job):
+            with patch(made, lambda *_: b"%PDF-"):
+                self.assertIn("Signed: revision 1", self.sign(job))
+            return b"%PDF-"
+
+        with patch(made, again):  # the second press comes while the first one's report is made
+            self.assertIn("Revision 1 is signed already", self.sign(self.clean))
+        self.assertIn("Revision 1 is signed already", self.sign(self.clean))
+        self.assertEqual(SignOff.objects.count(), 1)
+
     def change(self, where, facts, request, job):
         post = {"stage": "readings", "base": job.latest.number} | facts
         self.client.post(f"/jobs/{job.pk}/{where}", post)

@@ -83,6 +83,7 @@ def sign(job, user, looked_at: BeforeSigning, reasons: Reasons, licence: str,
     """
     revision, solved, open_now = looked_at.revision, looked_at.solved, looked_at.open_now
     check(open_now, reasons, licence)
+    _refuse_twice(job, revision)
     papers = report()  # seconds, in which others go on
     now = timezone.localtime()
     words = [f"{d.place}: {d.found} ({reasons.dangers[d.key]})" for d in open_now.dangers]
@@ -100,6 +101,7 @@ def sign(job, user, looked_at: BeforeSigning, reasons: Reasons, licence: str,
     with transaction.atomic():
         if job.latest.number != revision.number or evidence_of(job) != looked_at.evidence:
             raise BadInput("The job was changed meanwhile: look at it again, then sign.")
+        _refuse_twice(job, revision)  # pressed twice while the report was made
         if not revision.name:
             revision.name = f"signed {now:%Y-%m-%d}"
             revision.save(update_fields=["name"])
@@ -107,6 +109,12 @@ def sign(job, user, looked_at: BeforeSigning, reasons: Reasons, licence: str,
             job=job, number=revision.number, manifest=manifest.model_dump_json(),
             hash=manifest.hash, bundle=name, who=user,
         )  # fmt: skip
+
+
+def _refuse_twice(job, revision) -> None:
+    """BadInput where a revision is signed already: a second press makes no second signature."""
+    if job.signed.filter(number=revision.number).exists():
+        raise BadInput(f"Revision {revision.number} is signed already.")
 
 
 def gathered(job, solved: SolvedSite, report: bytes) -> dict[str, bytes]:

@@ -28,10 +28,17 @@ from ..log.views import FACTS, names_of
 from ..planning.lacks import judged_now, newest_of, record_lacks
 from ..solved import SolvedSite
 from .log_cover import CoverView, cover_view
+from .log_order import in_order, is_metric, line_of
 from .log_why import WhyView, why_view
 
 MOST_SHOWN, MOST_LISTED = 60, 8
 EXAMPLES = ("studio outlets loop 0.66", "n-g 1.9 V with heater on", "clamp gec 0.4")
+METRIC_EXAMPLES = (
+    "kitchen sockets r1 0.36",
+    "upstairs sockets zs 0.66",
+    "ze 0.3",
+    "boiler rcd 28 ms",
+)
 TABS = {"": "Readings", "cover": "Before cover", "instruments": "Instruments"}
 #: A reading's address opens it: ``open=reading-12``.
 OPENED = "reading-"
@@ -165,8 +172,13 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     circuits = [c for p in site.panels for c in site.circuits if c.panel == p.id]
     open_ones = _open_ones(solved, circuits, set(last))
     chosen = address.at if address.at in {c.id for c in circuits} else ""
-    after = [i for i in open_ones if i != chosen]
-    ask = _asked(site, address.q, f"{names[chosen]} loop" if chosen else "", names)
+    line, order = f"{names[chosen]} loop" if chosen else "", open_ones
+    if is_metric(solved):
+        read = {(r.place, r.kind) for r in newest}
+        order = in_order(solved, circuits, read)
+        line = line_of(solved, site.circuit(chosen), read) if chosen else ""
+    after = [i for i in order if i != chosen]
+    ask = _asked(site, address.q, line, names)
     typed = "" if ask.line else address.q
     rows = tuple(_row(r, judged[r.pk], names, site, address) for r in kept)
     opened = any(r.current for r in rows)
@@ -198,7 +210,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         instruments=tuple(instrument_rows()) if show == "instruments" else (),
         instrument_kinds=tuple(INSTRUMENT_KINDS.items()) if show == "instruments" else (),
         kept_paths=_kept_paths(job),
-        examples=EXAMPLES,
+        examples=METRIC_EXAMPLES if is_metric(solved) else EXAMPLES,
     )
 
 
@@ -278,6 +290,9 @@ def first_open(job, solved: SolvedSite) -> str:
     """The place that is read next, in walking order; the first circuit where all are read."""
     site = solved.site
     circuits = [c for p in site.panels for c in site.circuits if c.panel == p.id]
+    if is_metric(solved):
+        done = set(job.readings.values_list("place", "kind"))
+        return next(iter(in_order(solved, circuits, done) or [c.id for c in circuits]), "")
     read = set(job.readings.filter(kind="loop").values_list("place", flat=True))
     found = _open_ones(solved, circuits, read) or [c.id for c in circuits]
     return next(iter(found), "")

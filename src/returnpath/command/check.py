@@ -19,7 +19,9 @@ from ..rules import (
 )
 from ..rules.not_looked import in_words
 from ..site import Installation, Set, apply, loads_practice
+from ..site.speech import names_in, rule_set_of
 from ..study import FaultKind, FaultStudy, SiteStudy, study
+from ..words import spoken
 from ..working import figures
 from . import envelope
 
@@ -55,7 +57,7 @@ def _check(chosen) -> int:
         body = as_dict(done) | judged(site, done, found)
         envelope.show(envelope.of(body, "study", assumptions=body["assumptions"]))
     else:
-        print(as_text(done, found))
+        print(spoken(as_text(done, found), rule_set_of(site), names_in(site)))
     return int(any(f.level == "danger" for f in found))
 
 

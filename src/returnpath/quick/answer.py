@@ -11,7 +11,9 @@ from ..errors import BadInput
 from ..study import study
 from ..study.drop import BRANCH_ADVICE, run_drop
 from ..study.verdict import verdict_of
-from ..working import Step, Working, figures, formula, given, note
+from ..working import Working, figures, formula, given, note
+from . import metric
+from .shape import Quick, Supposed
 from .words import Words
 
 EDITION = 2023
@@ -21,32 +23,6 @@ EXAMPLES = (
     "20A 160 amps", "2 rods 6ft 100 ohm-m", "drop 16A 12 110ft", "legs 12 and 4 ohm neutral lost",
     "wire for 50A NM",
 )  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Supposed:
-    """What was assumed, in words, and the question with something else in its place."""
-
-    words: str
-    other: str
-    instead: str
-
-
-@dataclass(frozen=True)
-class Quick:
-    """An answer: ``title`` and ``figure`` large, what it says, its working; ``assumed`` what can
-    be tapped to change; ``rows`` more figures; ``line`` what a job can take along; ``problem`` the
-    sentence where there is no answer."""
-
-    question: str
-    title: str = ""
-    figure: str = ""
-    says: str = ""
-    rows: tuple[tuple[str, str], ...] = ()
-    steps: tuple[Step, ...] = ()
-    assumed: tuple[Supposed, ...] = ()
-    line: str = ""
-    problem: str = ""
 
 
 @dataclass
@@ -96,6 +72,8 @@ def answer(question: str) -> Quick:
     if not text:
         return Quick("")
     try:
+        if metric.speaks(text):
+            return metric.answer(text)
         for pattern, reader in _KINDS:
             words = Words(text)
             if words.has(pattern):

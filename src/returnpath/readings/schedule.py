@@ -1,5 +1,5 @@
 """The tests of a metric place in their order: dead first, then live; what each should read.
-method 12.
+method 15.
 
     dead   continuity (r1, rn, r2 of a ring; R1+R2) · insulation · polarity
     live   Zs · prospective current · RCD at one and at five times its rating

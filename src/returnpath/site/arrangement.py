@@ -1,4 +1,4 @@
-"""The earthing arrangement that a board has, named by what is there. method 12.
+"""The earthing arrangement that a board has, named by what is there. method 15.
 
 A distribution circuit that brings no protective conductor ends the supply's arrangement: behind it
 a board is TT by its own electrode, or takes its earth from the neutral where the two are joined.

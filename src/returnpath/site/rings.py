@@ -1,4 +1,4 @@
-"""Ring final circuits: both ends of every conductor at the board. method 12.
+"""Ring final circuits: both ends of every conductor at the board. method 15.
 
     board ==x======================(fault)===========1-x== board
             r·x·(1 − x): nothing at the ends, a quarter of the whole in the middle

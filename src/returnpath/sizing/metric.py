@@ -1,4 +1,4 @@
-"""Sizes of the metric rule set (IEC 60364 family). Plain values in, Working out. method 12.
+"""Sizes of the metric rule set (IEC 60364 family). Plain values in, Working out. method 15.
 
 Figures from ``tables/ampacity_metric.csv``, ``conductors_metric.csv``, ``adiabatic_k.csv`` and
 ``main_bonding_pen.csv``. What local practice adds is not here.

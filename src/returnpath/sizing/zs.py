@@ -1,4 +1,4 @@
-"""The loop impedances that devices allow, as a table one can hang beside the board. method 12."""
+"""The loop impedances that devices allow, as a table one can hang beside the board. method 15."""
 
 from dataclasses import dataclass
 

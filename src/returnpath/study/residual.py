@@ -2,7 +2,7 @@
 
 A device sees the sum of the currents through it, read from the solved network: a case that is tied
 to the neutral behind it hides its fault. In the metric rule set they count as fault protection
-(method 12); in the United States' they are a second line, never merged in (method 5).
+(method 15); in the United States' they are a second line, never merged in (method 5).
 """
 
 from collections.abc import Iterator

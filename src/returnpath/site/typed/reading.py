@@ -15,6 +15,7 @@ import re
 from collections.abc import Callable
 
 from ...errors import BadInput
+from ...words import RuleSet, spoken
 from ..edits import apply_all
 from ..installation import Installation
 from . import grounding, runs, sources
@@ -31,7 +32,7 @@ from .kind import (
     LineKind,
     kind_of,
 )
-from .line import Line
+from .line import MARK, Line
 from .making import KIND_WORDS, USES, Making, PlaceReading, only
 from .metric import read_metric, speaks_metric
 from .name import lexicon
@@ -74,6 +75,10 @@ def read_place(
         only(typed, USES[kind.name])
     made.problems = [*typed.problems, *made.problems]
     made.facts = {k: v for k, v in made.facts.items() if v is not None}
+    if MARK in typed.marks:
+        made.title = spoken(made.title, RuleSet.METRIC)
+        made.words = [spoken(w, RuleSet.METRIC) for w in made.words]
+        made.assumed_words = [spoken(w, RuleSet.METRIC) for w in made.assumed_words]
     made.assumed = sorted(typed.assumed & made.facts.keys())
     made.unused = [w for w in made.unused if w]
     if len(line) > 300:
