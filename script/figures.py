@@ -26,11 +26,12 @@ CLOSE, LEAST, PLACES = 1e-4, 1e-3, 30
 def figures_now() -> dict[str, list]:
     """Place and kind → its verdict and figures, of every fault."""
     from returnpath import read, study
-    from tests.core.any_place import any_place
+    from tests.core.any_place import any_metric_place, any_place
 
     sites = {f"example {n}": read(ROOT / "examples" / f"{n}.json") for n in (
-        "larkfield", "millrace", "pebblewick")}  # fmt: skip
+        "larkfield", "millrace", "pebblewick", "foxglove", "thistle")}  # fmt: skip
     sites |= {f"place {seed}": any_place(seed) for seed in range(PLACES)}
+    sites |= {f"metric place {seed}": any_metric_place(seed) for seed in range(PLACES // 2)}
     found = {}
     for name, site in sites.items():
         done = study(site)

@@ -5,10 +5,15 @@ wires and k from ``tables/assumptions.csv`` and ``tables/adiabatic_k.csv``. meth
 """
 
 from functools import cache
+from typing import TYPE_CHECKING
 
 from . import tables
 from .errors import BadInput, number_in
+from .vocabulary.sizes import METRIC
 from .vocabulary.units import FOOT_M
+
+if TYPE_CHECKING:
+    from .site import Circuit, Feeder
 
 SWA = "SWA"
 #: Steel's resistance grows by this part per kelvin from 20 °C; the armour stays 10 °C under the
@@ -35,14 +40,14 @@ def armour_mm2(size: str, cores: int) -> tuple[float, str]:
     """
     if not tables.is_metric(size):
         raise BadInput("Armoured cable is in mm²: write its lines so, 4 mm2.")
-    mm2, cores = float(size.removesuffix(tables.METRIC)), min(max(cores, 2), MOST_CORES)
+    mm2, cores = float(size.removesuffix(METRIC)), min(max(cores, 2), MOST_CORES)
     made = [line for line, n in _areas() if n == cores and line <= mm2]
     if not made:
         raise BadInput(f"Armoured cable begins at 1.5 mm², not {mm2:g} mm².")
     return _areas()[max(made), cores]
 
 
-def cores_of(run) -> int:
+def cores_of(run: "Circuit | Feeder") -> int:
     """Cores under the armour of a circuit or feeder: its lines, its neutral, a wire beside."""
     lines = run.poles or 1
     return lines + (run.neutral != "no") + (run.egc == "both")

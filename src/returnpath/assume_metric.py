@@ -12,6 +12,7 @@ from . import tables
 from .site import Circuit, Feeder, Panel, Supply
 from .sizing.metric import smallest_metric_line
 from .vocabulary import Size, System
+from .vocabulary.sizes import METRIC
 
 #: Where the network and the supply cable are one measured figure, the cable is not counted again.
 NO_LENGTH_FT = 0.01
@@ -24,8 +25,8 @@ USUAL_RCD_MA = 30.0
 def cpc_of_twin(line: str) -> Size | None:
     """The reduced protective conductor usual in flat twin cable."""
     for row in tables.rows("twin_cpc"):
-        if f"{row['line_mm2']}{tables.METRIC}" == line:
-            return Size(f"{row['cpc_mm2']}{tables.METRIC}")
+        if f"{row['line_mm2']}{METRIC}" == line:
+            return Size(f"{row['cpc_mm2']}{METRIC}")
     return None
 
 

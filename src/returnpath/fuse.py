@@ -11,6 +11,7 @@ Between two gates a straight line on the double logarithmic sheet; gates from
 
 import itertools
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 
@@ -18,6 +19,9 @@ from . import tables, working
 from .device import Breaker
 from .errors import BadInput, number_in
 from .working import Working, figures
+
+Points = tuple[tuple[float, float], ...]
+Pair = tuple[tuple[float, float], tuple[float, float] | None]
 
 KIND = "gG"
 CLEARS_FROM, HOLDS_TO = 1.6, 1.25  # the conventional currents, × In
@@ -42,7 +46,7 @@ class Fuse(Breaker):
     kind: str = KIND
     magnetic: bool = False
 
-    def __post_init__(self):
+    def __post_init__(self) -> None:
         number_in(self.rating_a, "Fuse rating", 0, 1250, "A", above_low=True)
         if self.rating_a not in _gates():
             listed = " ".join(f"{r:g}" for r in _gates())
@@ -62,7 +66,7 @@ class Fuse(Breaker):
     def _hour(self) -> float:
         return 3600.0 if self.rating_a <= SHORT_HOUR_TO_A else 7200.0
 
-    def _points(self, slow: bool) -> tuple[tuple[float, float], ...]:
+    def _points(self, slow: bool) -> Points:
         """(amperes, seconds) that an edge goes through, rising."""
         gate = _gates()[self.rating_a]
         if slow:
@@ -85,7 +89,7 @@ class Fuse(Breaker):
         """Longest time to clear at ``amps``, with the gates it lies between."""
         slow = self.slow_s(amps)
 
-        def recipe():
+        def recipe() -> Iterator[working.Step]:
             gate = _gates()[self.rating_a]
             yield working.table(
                 f"{self.name}: clears {gate['most_5s_a']:g} A within 5 s and"
@@ -109,7 +113,7 @@ class Fuse(Breaker):
         )
 
 
-def _between(points, amps: float):
+def _between(points: Points, amps: float) -> Pair:
     """The gates around a current; no second one past the last: I²t holds there."""
     for a, b in itertools.pairwise(points):
         if amps <= b[0]:
@@ -117,7 +121,7 @@ def _between(points, amps: float):
     return points[-1], None
 
 
-def _on(points, amps: float) -> float:
+def _on(points: Points, amps: float) -> float:
     if amps < points[0][0]:
         return math.inf
     a, b = _between(points, amps)

@@ -10,7 +10,8 @@ from returnpath.site.branches import branches_of
 SIZES = ["14", "12", "10", "8", "6", "4", "2", "1/0"]
 METRIC = ["1.5mm2", "2.5mm2", "4mm2", "6mm2", "10mm2", "16mm2"]
 MAIN_BONDS, BONDS = ("in", "in", "in", "out", None), ("out", "out", "in", None)
-SYSTEMS = ["120/240 split", "120/208 wye", "120/240 high-leg", "230", "400/230"]
+METRIC_SYSTEMS = ["230", "400/230"]
+SYSTEMS = ["120/240 split", "120/208 wye", "120/240 high-leg", *METRIC_SYSTEMS]
 
 
 class _Draw:
@@ -40,6 +41,46 @@ def any_place(seed: int) -> Installation:
         except BadInput:
             continue  # not a place that can exist: the next one
     raise AssertionError(seed)
+
+
+def any_metric_place(seed: int) -> Installation:
+    """Likewise of the metric rule set: rings, armour, gG fuses, a given Ze, RCDs anywhere."""
+    draw = _Draw(1_000_000 + seed)
+    for _ in range(50):
+        try:
+            return loads_dict(_with_metric_work(draw, _place(draw, METRIC_SYSTEMS)))
+        except BadInput:
+            continue
+    raise AssertionError(seed)
+
+
+def _with_metric_work(draw, site: dict) -> dict:
+    unit = site["supplies"][0]
+    if unit.get("earthing") != "TT":
+        unit |= _clean({"ze_ohm": draw.rarely(draw.of(0.2, 0.35, 0.8), 0.5)})
+    for run in (*site["feeders"], *site["circuits"]):
+        if draw.of(True, False) and "return_ohm" not in run:
+            egc = draw.of("raceway", "raceway", "both", "wire")
+            run |= {"method": draw.of("SWA", "multicore"), "egc": egc}
+            if run["method"] == "multicore":
+                run["egc"] = draw.of("wire", "none")
+        if draw.of(True, False):
+            run["breaker"] = {"rating_a": draw.of(32, 40, 63, 80), "kind": "gG"}
+        run |= _clean({"rcd_ma": draw.rarely(draw.of(30, 100, 300), 0.3)})
+        run |= _clean({"rcd_delayed": draw.rarely("yes", 0.2)})
+    for panel in site["panels"]:
+        panel |= _clean({"rcd_ma": draw.rarely(draw.of(30, 100), 0.3)})
+    busy = {c.get(f) for c in site["circuits"] for f in ("shares_with", "shares_egc_with")}
+    for circuit in site["circuits"]:
+        alone = not {"shares_with", "shares_egc_with", "return_ohm"} & set(circuit)
+        if alone and circuit["id"] not in busy and draw.of(True, False):
+            circuit |= {"ring": "yes", "method": "twin", "egc": "wire", "poles": 1}
+            circuit |= {"line_size": draw.of("2.5mm2", "4mm2"), "egc_size": "1.5mm2"}
+            circuit |= _clean({
+                "ring_open": draw.rarely(draw.of("line", "neutral", "protective conductor"), 0.4),
+                "spur_ft": draw.rarely(draw.feet(30), 0.4),
+            })  # fmt: skip
+    return site
 
 
 def loads_dict(site: dict) -> Installation:
@@ -155,8 +196,8 @@ def _circuits(draw, panels: int, metals: list[str], metric: bool) -> list[dict]:
     return found
 
 
-def _place(draw) -> dict:
-    system = draw.of(*SYSTEMS)
+def _place(draw, systems=SYSTEMS) -> dict:
+    system = draw.of(*systems)
     metric = system in ("230", "400/230")
     supplies = _supplies(draw, system)
     count = draw.random.randint(1, 4)

@@ -180,6 +180,32 @@ class Reference:
         solid = getattr(run, "solid", None)
         return ohm_per_ft(size, metal, run.method, self.hot, self.hz, solid) * run.length_ft / sets
 
+    def ring(self, run) -> dict[str, float]:
+        """The shares of the whole ohms that a ring's line, neutral and protective conductor have:
+        every point of it walked, the worst kept; 1 of what is no ring (method 15)."""
+        if getattr(run, "ring", None) != "yes":
+            return {"line": 1.0, "neutral": 1.0, "egc": 1.0}
+        rows = {f"{r['size_mm2']}mm2": r for r in table("conductors_metric")}
+        r1, r2 = (float(rows[s]["r20_cu_ohm_per_km"]) for s in (run.line_size, run.egc_size))
+        points = np.linspace(0, 1, 200_001)
+        whole = points * (1 - points)
+        line = points if run.ring_open == "line" else whole
+        neutral = points if run.ring_open == "neutral" else whole
+        egc = points if run.ring_open == "protective conductor" else whole
+        worst = int(np.argmax(r1 * line + r2 * egc))
+        found = {"line": float(line[worst]), "egc": float(egc[worst])}
+        return found | {"neutral": float((line + neutral).max()) - found["line"]}
+
+    def armour_ohm(self, run) -> complex:
+        cores = run.poles + (run.neutral == "yes") + (run.egc == "both")
+        size = float(run.line_size.removesuffix("mm2"))
+        areas = [
+            float(r["armour_mm2"])
+            for r in table("swa_armour")
+            if int(r["cores"]) == min(max(cores, 2), 3) and float(r["line_mm2"]) <= size
+        ]
+        return complex(0.17 / max(areas) * (1 + 0.0045 * 40 * self.hot) * run.length_ft * 0.3048)
+
     def ways(self, run) -> dict[str, complex]:
         """The ways home of a run: part → ohms."""
         if run.return_ohm is not None and (run.egc != "none" or getattr(run, "relied_on", None)):
@@ -187,8 +213,11 @@ class Reference:
         found = {}
         if run.egc in ("wire", "both") and run.egc_size is not None:
             per = ohm_per_ft(run.egc_size, run.egc_material, run.method, self.hot, self.hz, None)
-            found["egc"] = per * run.length_ft
-        if run.egc in ("raceway", "both"):
+            spur = getattr(run, "spur_ft", None) or 0
+            found["egc"] = per * (run.length_ft * self.ring(run)["egc"] + spur)
+        if run.egc in ("raceway", "both") and run.method == "SWA":
+            found["raceway"] = self.armour_ohm(run)
+        elif run.egc in ("raceway", "both"):
             kind = next(r["steel_return"] for r in table("methods") if r["method"] == run.method)
             found["raceway"] = raceway_ohm(kind, run.raceway_size, run.length_ft)
         return found
@@ -243,14 +272,16 @@ class Reference:
         c, p = circuit.id, circuit.panel
         if circuit.line_size is None:
             return
-        line = self.run_ohm(circuit, circuit.line_size, circuit.line_material)
+        whole = self.run_ohm(circuit, circuit.line_size, circuit.line_material)
+        shares, spur = self.ring(circuit), (circuit.spur_ft or 0) / (circuit.length_ft or 1)
+        line, neutral = (whole * (shares[part] + spur) for part in ("line", "neutral"))
         for n, leg in enumerate(legs, 1):
             self.add(f"{c}.line{n}", f"{p}.L{leg}", f"{c}.L{n}", line)
         self.node(f"{c}.case")
         own = self.owner[c] == c
         if circuit.neutral == "yes" and own:
             spoken = self.partners(circuit, self.owner, "neutral")
-            self.add(f"{c}.neutral", f"{c}.N", f"{p}.N", line, spoken)
+            self.add(f"{c}.neutral", f"{c}.N", f"{p}.N", neutral, spoken)
         for part, ohm in self.ways(circuit).items():
             first = self.by_id[self.ground_owner[c]]
             if part == "egc" and first is not circuit and first.egc == "none":
@@ -323,6 +354,22 @@ class Reference:
             vq = column[self.nodes[q]] if q != "0" else 0
             shares[name] = -(vp - vq) / branch
         return {"volts": volts, "ohm": ohm, "after": after, "shares": shares}
+
+    def through(self, element, fault, shares) -> complex:
+        """The sum of a fault's currents in the lines and the neutral of a circuit or feeder, or
+        through a panel's main into its bars: what a residual-current device there sees."""
+
+        def flow(name: str) -> complex:
+            return shares.get(name, 0)
+
+        parts = "main" if element in self.site.panels else "line"
+        lines = sum(flow(f"{element.id}.{parts}{n}") for n in (1, 2, 3))
+        if parts == "line":
+            return lines - flow(f"{self.owner.get(element.id, element.id)}.neutral")
+        back = sum(flow(f"{f.id}.neutral") for f in self.site.feeders if f.source == element.id)
+        back += sum(flow(f"{c.id}.neutral") for c in self.site.circuits if c.panel == element.id)
+        at_bar = fault.kind.value == "line-to-neutral" and fault.place == element.id
+        return lines - back - (1 if at_bar and fault.side.value != "line side" else 0)
 
     def person_ma(self, a: str, b: str, ohm: float) -> float:
         """Milliamperes through a person from ``b`` to earth, the fault a bolted branch of the

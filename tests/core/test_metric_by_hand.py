@@ -178,7 +178,14 @@ class Rings(unittest.TestCase):
         a = study(whole).worst_fault("c1", FaultKind.NEUTRAL)
         b = study(broken).worst_fault("c1", FaultKind.NEUTRAL)
         self.assertAlmostEqual(a.loop_ohm, 0.35 + 2 * self.r1 / 4, places=4)
-        self.assertAlmostEqual(b.loop_ohm - a.loop_ohm, 0.75 * self.r1, places=4)
+        # x(1 − x) + x is most at the broken end: all of the neutral and none of the line.
+        self.assertAlmostEqual(b.loop_ohm, 0.35 + self.r1, places=4)
+
+    def test_a_broken_protective_conductor_leaves_line_to_neutral_as_it_was(self):
+        whole = place(self.ring)
+        broken = place(self.ring.model_copy(update={"ring_open": "protective conductor"}))
+        a, b = (study(s).worst_fault("c1", FaultKind.NEUTRAL) for s in (whole, broken))
+        self.assertAlmostEqual(b.loop_ohm, a.loop_ohm, places=6)
 
     def test_end_to_end_readings(self):
         ends = ring_ends(self.ring)

@@ -9,7 +9,7 @@ import math
 from dataclasses import dataclass
 
 from .. import sizing
-from ..site import Circuit
+from ..site import Circuit, Practice
 from ..site.rings import is_ring, ring_ends
 from ..study import FaultStudy, SiteStudy
 from ..working import figures
@@ -69,7 +69,7 @@ def _row(study: SiteStudy, circuit: Circuit, loop: FaultStudy | None) -> Schedul
     return ScheduleRow(circuit.id, name, device, rcd, allowed, _expected(study, circuit))
 
 
-def site_practice(study: SiteStudy):
+def site_practice(study: SiteStudy) -> Practice:
     """The local practice of a studied place."""
     return study.assumed.site.practice
 

@@ -1,11 +1,13 @@
 """Required against installed in the metric rule set: the sizes of a site (``sizes.py`` asks)."""
 
 import math
+from collections.abc import Iterator
 
 from .. import sizing, tables
 from ..assume import Assumed
 from ..assume_metric import loaded_of, reference_method, ring_rating
 from ..errors import BadInput
+from ..site import Circuit, Feeder
 from ..site.arrangement import Arrangement, arrangement_at
 from ..site.rings import is_ring
 from ..study import SiteStudy
@@ -33,7 +35,7 @@ def metric_rows(assumed: Assumed, study: SiteStudy) -> tuple[SizeRow, ...]:
     return tuple(rows)
 
 
-def _use(study: SiteStudy, run, path: str) -> float | None:
+def _use(study: SiteStudy, run: Circuit | Feeder, path: str) -> float | None:
     """The share of its limit that a protective conductor uses in its solved fault."""
     fault = study.loops.get(run.id) or study.enclosures.get(getattr(run, "to", ""))
     if fault is None or fault.lowest_a is None:
@@ -43,7 +45,7 @@ def _use(study: SiteStudy, run, path: str) -> float | None:
     return most if math.isfinite(most) else None
 
 
-def _earthing(assumed: Assumed):
+def _earthing(assumed: Assumed) -> Iterator[SizeRow]:
     site = assumed.site
     feeders = {f.to: f for f in site.feeders}
     for electrode in site.electrodes:
@@ -57,7 +59,7 @@ def _earthing(assumed: Assumed):
         yield _row(assumed, path, "Earthing conductor", needed, electrode.gec_size, metal)
 
 
-def _bonding(assumed: Assumed):
+def _bonding(assumed: Assumed) -> Iterator[SizeRow]:
     site = assumed.site
     run = site.service
     for metal in site.metals:
@@ -72,7 +74,7 @@ def _bonding(assumed: Assumed):
         yield _row(assumed, path, "Main bonding", needed, metal.bond_size, metal.bond_material)
 
 
-def run_rows(assumed: Assumed, study: SiteStudy, run) -> list[SizeRow]:
+def run_rows(assumed: Assumed, study: SiteStudy, run: Circuit | Feeder) -> list[SizeRow]:
     """The line and the protective conductor of one circuit or distribution circuit."""
     rating, line = run.breaker.rating_a, run.line_size
     if rating is None or line is None or not tables.is_metric(line):

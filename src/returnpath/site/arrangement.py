@@ -7,6 +7,7 @@ a board is TT by its own electrode, or takes its earth from the neutral where th
 from enum import StrEnum
 
 from .installation import Installation
+from .power import Feeder
 
 
 class Arrangement(StrEnum):
@@ -18,7 +19,7 @@ class Arrangement(StrEnum):
     IT = "IT"
 
 
-def feeders_up(site: Installation, panel: str) -> list:
+def feeders_up(site: Installation, panel: str) -> list[Feeder]:
     """The feeders from a board to the origin, the nearest first."""
     by_end, found, here = {f.to: f for f in site.feeders}, [], panel
     while here in by_end and by_end[here] not in found:

@@ -12,6 +12,7 @@ from functools import lru_cache
 
 from .. import tables
 from .circuits import Circuit
+from .power import Feeder
 
 QUARTER = 0.25
 
@@ -27,7 +28,7 @@ class RingShares:
     egc: float
 
 
-def is_ring(run) -> bool:
+def is_ring(run: Circuit | Feeder) -> bool:
     """Whether both ends of a run come to its board."""
     return getattr(run, "ring", None) == "yes"
 
@@ -42,8 +43,9 @@ def shares_at(x: float, line_open: bool, neutral_open: bool, egc_open: bool) -> 
 
 
 def ring_shares(circuit: Circuit) -> RingShares:
-    """The shares where a fault to the protective conductor sees the most ohms; its neutral's
-    likewise, for a fault between the two."""
+    """The shares where a fault to the protective conductor sees the most ohms. Its neutral's is
+    what is then wanting to the most that a fault between line and neutral sees: the two together
+    are right, wherever along the ring that is."""
     ratio = _egc_ratio(circuit.line_size or "", circuit.egc_size or "")
     return _worst(circuit.ring_open or "none", ratio)
 
@@ -59,14 +61,19 @@ def _worst(broken: str, ratio: float) -> RingShares:
     else:
         at = 0.5
     found = shares_at(at, line, neutral, egc)
-    return RingShares(at, found.line, 1.0 if neutral else QUARTER, found.egc)
+    # Both whole: a quarter each, at the middle. One of them open: its whole length, at its end.
+    most = 1.0 if line or neutral else 2 * QUARTER
+    return RingShares(at, found.line, most - found.line, found.egc)
 
 
 @lru_cache(maxsize=256)
 def _egc_ratio(line: str, egc: str) -> float:
-    """Ohms of the protective conductor over the line's, by area."""
+    """Ohms of the protective conductor over the line's, in one metal."""
     if not line or not egc:
         return 1.0
+    ohms = tables.metric_conductors()
+    if line in ohms and egc in ohms:
+        return (ohms[egc]["copper"] or 1.0) / (ohms[line]["copper"] or 1.0)
     return tables.area(line) / tables.area(egc)
 
 

@@ -11,8 +11,8 @@ from .. import tables, working
 from ..conductor import METRIC_PER_K
 from ..device import Breaker, residual_device_slow_s
 from ..errors import BadInput, number_in
-from ..tables import METRIC
 from ..vocabulary import Size
+from ..vocabulary.sizes import METRIC
 from ..working import Working, figures
 
 C_MIN = 0.95

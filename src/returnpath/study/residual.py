@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 from ..site import Circuit, Feeder, Panel
 from ..vocabulary import FactPath
-from .port import FaultKind, Place, Seen
+from .port import FaultKind, Place, Seen, Side
 from .protection import Residual, residual_share
 
 LEAST_SHARE = 1e-3
@@ -71,6 +71,8 @@ def _of_panel(spine, panel: Panel, place: Place, kind: FaultKind, seen: Seen) ->
     for circuit in site.circuits:
         if circuit.panel == panel.id and solved.has(f"{circuit.id}.case"):
             back += solved.flow(f"{circuit.id}.neutral", seen.port)
+    if place.panel == panel.id and place.side is Side.LINE:
+        return abs(_lines(panel.id, "main", seen) - back)  # it shorts the supply ahead of its main
     circuit = place.circuit
     hangs = circuit is not None and not solved.has(f"{circuit.id}.case")
     if kind is FaultKind.NEUTRAL and place.panel == panel.id and (hangs or circuit is None):

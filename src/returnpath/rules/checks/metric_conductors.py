@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from ... import sizing, tables
 from ...assume_metric import loaded_of, reference_method
 from ...errors import BadInput
-from ...site import Set
+from ...site import Circuit, Feeder, Set
 from ...site.rings import is_ring
 from ...working import figures
 from ..finding import PRACTICE
@@ -21,7 +21,7 @@ INDOOR_CABLES = ("twin", "multicore")
 SHALLOW_IN, DEEP_M = 19.6, 0.5
 
 
-def _runs(s: Evidence):
+def _runs(s: Evidence) -> Iterator[Circuit | Feeder]:
     for run in (*s.filled.circuits, *s.filled.feeders):
         if run.line_size is not None and tables.is_metric(run.line_size):
             yield run
@@ -72,7 +72,7 @@ def device_over_capacity(s: Evidence) -> Iterator[Yielded]:
         )
 
 
-def _larger(run, rating: float, method: str) -> tuple[tuple, tuple]:
+def _larger(run: Circuit | Feeder, rating: float, method: str) -> tuple[tuple, tuple]:
     try:
         loaded, kind = loaded_of(run.poles), run.insulation or "thermoplastic"
         size = str(sizing.smallest_metric_line(rating, kind, loaded, method).value)

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ... import earth, tables
-from ...site import Add, Set
+from ...site import Add, Building, Circuit, Edit, Feeder, Set
 from ...site.arrangement import Arrangement
 from ...site.serves import places_of
 from ...working import figures, show_volts
@@ -26,7 +26,7 @@ def open_pen_volts(s: Evidence, panel: str) -> float | None:
     return None if lost is None else lost.volts.get(f"{panel}.ground")
 
 
-def _own_electrode(s: Evidence, feeder) -> tuple:
+def _own_electrode(s: Evidence, feeder: Feeder) -> tuple[Edit, ...]:
     """The edits that give the far end its own electrode and RCD in place of the supply's earth."""
     edits = [Set(path=f"{feeder.id}.egc", value="none"), Set(path=f"{feeder.to}.bond", value="out")]
     if not any(e.panel == feeder.to for e in s.filled.electrodes):
@@ -37,7 +37,7 @@ def _own_electrode(s: Evidence, feeder) -> tuple:
     return tuple(edits)
 
 
-def _exported(s: Evidence):
+def _exported(s: Evidence) -> Iterator[tuple[Building, list[Feeder], list[Circuit]]]:
     """(building, its feeders and circuits that bring it the supply's earth under TN-C-S)."""
     for building in s.filled.buildings:
         feeders = [
@@ -120,7 +120,7 @@ def export_or_own_electrode(s: Evidence) -> Iterator[Yielded]:
         )
 
 
-def _ohm_of(s: Evidence, building) -> float | None:
+def _ohm_of(s: Evidence, building: Building) -> float | None:
     """Ohms of the building's own electrodes side by side; None where it has none."""
     own = {p.id for p in s.filled.panels if p.building == building.id}
     each = [e.ohm for e in s.filled.electrodes if e.panel in own and e.ohm and e.joined != "no"]
@@ -131,7 +131,7 @@ def _given(s: Evidence) -> bool:
     return any(c.load_va is not None for c in s.site.circuits)
 
 
-def _own_figures(s: Evidence, building, ohm: float | None) -> str:
+def _own_figures(s: Evidence, building: Building, ohm: float | None) -> str:
     """What its own electrode would do, in words."""
     soil = s.filled.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
     rod = earth.rod(soil, 2.4, 0.008)
@@ -177,7 +177,7 @@ def vehicle_open_pen(s: Evidence) -> Iterator[Yielded]:
             )
 
 
-def _indoors(circuit) -> bool:
+def _indoors(circuit: Circuit) -> bool:
     return "garage" in places_of(circuit) and not is_outdoors(circuit)
 
 

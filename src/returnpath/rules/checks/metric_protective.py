@@ -10,6 +10,7 @@ from ...site import Circuit, Set
 from ...site.arrangement import Arrangement
 from ...site.rings import is_ring
 from ...study.conductors import has_armour
+from ...vocabulary.units import CMIL_PER_MM2
 from ...working import figures
 from ..finding import PRACTICE
 from ..metric import arrangement, metric_check
@@ -22,7 +23,7 @@ DOUBT = 0.9
 
 def mm2(size: str) -> float:
     """Square millimetres of a size, of either table."""
-    return tables.area(size) / tables.CMIL_PER_MM2
+    return tables.area(size) / CMIL_PER_MM2
 
 
 def _used(study, path: str) -> float | None:

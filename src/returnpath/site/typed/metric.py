@@ -9,7 +9,7 @@ A line speaks metric where its place does, or where it says what only the metric
 
 import re
 
-from ... import tables
+from ...vocabulary.sizes import METRIC
 from ..installation import Installation
 from ..speech import rule_set_of
 from .line import MARK, Line
@@ -123,7 +123,7 @@ def _devices(line: Line) -> None:
 
 
 def _size(text: str) -> str:
-    return f"{float(text):g}{tables.METRIC}"
+    return f"{float(text):g}{METRIC}"
 
 
 def _pairs(line: Line) -> None:
