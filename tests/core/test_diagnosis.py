@@ -14,7 +14,7 @@ from returnpath.diagnosis.likelihood import SLIP, SLIP_SPREAD, Likelihood
 from returnpath.diagnosis.nets import Net, Nets, nets_of
 from returnpath.diagnosis.probes import net_of, probe_of
 from returnpath.network.solver import Branch, Network
-from returnpath.site import Add, Set, apply
+from returnpath.site import Add, Set, apply, loads
 from returnpath.study import study
 from returnpath.vocabulary import System
 
@@ -126,6 +126,20 @@ class Ranked(unittest.TestCase):
         self.assertEqual(first.key, "c26:egc")
         self.assertAlmostEqual(first.size, 0.4, delta=0.1)
         self.assertGreater(first.share, 0.9)
+
+    def test_a_broken_ring_is_found_by_its_loop_and_its_continuity(self):
+        site = loads((ROOT / "examples" / "foxglove.json").read_text("utf-8"))
+        ring = next(c.id for c in site.circuits if c.name == "Upstairs sockets")
+        for part in ("protective conductor", "line"):
+            truth = apply(site, Set(path=f"{ring}.ring_open", value=part))
+            asked = [("loop", ring), ("r1r2", ring), ("loop-ln", ring)]
+            asked += [("loop", c.id) for c in site.circuits[2:5]]
+            given = [Given(k, p, as_read(truth, k, p)) for k, p in asked]
+            found = Diagnoser(study(site)).diagnose(given)
+            kinds = [(c.kind, c.element) for c in found.candidates[:3]]
+            self.assertIn(("ring-open", ring), kinds)
+        whole = [Given(k, p, as_read(site, k, p)) for k, p in asked]
+        self.assertEqual(Diagnoser(study(site)).diagnose(whole).candidates[0].kind, "none")
 
     def test_after_one_loop_it_proposes_what_tells_apart(self):
         found = self.read(loose("c26.egc", 0.4), ("loop", "c26"))

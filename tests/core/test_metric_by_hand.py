@@ -27,6 +27,7 @@ from returnpath.site.arrangement import arrangement_at, electrode_ohm_at
 from returnpath.site.rings import ring_ends, ring_points, ring_shares
 from returnpath.study import Verdict, study
 from returnpath.study.port import FaultKind
+from returnpath.study.ring import along_working, zs_along
 from returnpath.vocabulary import Size
 
 HOT = 1 + 0.00393 * 50
@@ -169,6 +170,18 @@ class Rings(unittest.TestCase):
         for n in range(101):
             at = n / 100
             self.assertLessEqual(self.r1 * at + self.r2 * at * (1 - at), worst + 1e-9)
+
+    def test_zs_at_every_point_of_it_without_its_spurs(self):
+        for spur in (None, 6 * M):
+            points = zs_along(self.loop(spur_ft=spur))
+            self.assertEqual([p.at for p in points[::4]], [0, 0.5, 1])
+            for n, share in ((0, 0), (2, 3 / 16), (4, 1 / 4), (7, 7 / 64), (8, 0)):
+                self.assertAlmostEqual(points[n].ohm, 0.35 + share * (self.r1 + self.r2), places=4)
+        broken = zs_along(self.loop(ring_open="protective conductor"))
+        self.assertAlmostEqual(broken[-1].ohm, 0.35 + self.r2, places=4)
+        self.assertEqual(zs_along(self.loop(ring="no")), ())
+        steps = along_working(self.loop(), 48).steps()
+        self.assertIn("24 m along: 0.", " ".join(s.text for s in steps))
 
     def test_a_broken_neutral_is_seen_between_line_and_neutral(self):
         whole, broken = (

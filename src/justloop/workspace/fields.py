@@ -49,7 +49,7 @@ FIRST = {
     Building: ("name", "permit", "disconnect", "wired_year"),
     Array: ("name", "circuit", "inverter", "built_under", "isc_a", "frames", "detector"),
     Joint: ("ohm", "open"),
-    Practice: ("edition", "clearing", "arc_v", "touch_v", "socket_rcd", "zs_measured"),
+    Practice: ("edition", "clearing", "arc_v", "touch_v", "socket_rcd", "zs_measured", "rcd_times"),
 }  # fmt: skip
 
 

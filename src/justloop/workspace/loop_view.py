@@ -5,10 +5,14 @@ from dataclasses import dataclass, replace
 
 from django.utils.safestring import mark_safe
 
+from returnpath.device import Breaker
+from returnpath.fuse import CLEARS_FROM, Fuse
 from returnpath.rules import deciding_question
 from returnpath.site import name_of
 from returnpath.study import FaultStudy, Verdict
+from returnpath.study.ring import along_working, zs_along
 from returnpath.vocabulary import BranchId, FactPath
+from returnpath.vocabulary.units import FOOT_M
 from returnpath.words import words
 from returnpath.working import Working, figures
 
@@ -166,12 +170,13 @@ def rows_of(solved: SolvedSite, loop: FaultStudy) -> list[Row]:
             f"{figures(loop.loop_ohm)} Ω" if math.isfinite(loop.loop_ohm) else "open",
             "conductors hot, 75 °C", working=works.get("loop_ohm")),
     ]  # fmt: skip
+    rows += _ring_row(loop)
     if loop.device is not None:
         rating = loop.device.rating_a
         rows[0].note = f"{figures(loop.multiple)} × the breaker"
         rows[1].note = f"{figures(loop.highest_a / rating)} × the breaker"
         rows.append(
-            Row("opens", "Breaker opens",
+            Row("opens", "RCD opens" if loop.by_rcd else "Breaker opens",
                 "never" if math.isinf(loop.slow_s) else f"by {figures(loop.slow_s)} s",
                 _opens_note(loop), bad=math.isinf(loop.slow_s), working=works.get("opens"))
         )  # fmt: skip
@@ -192,8 +197,25 @@ def rows_of(solved: SolvedSite, loop: FaultStudy) -> list[Row]:
             if math.isinf(loop.second_line_s)
             else f"by {figures(loop.second_line_s)} s"
         )
-        rows.append(Row("gfci", "Second line: GFCI", late, "not counted above"))
+        if loop.basis is not None and loop.basis.spine.is_metric:
+            rows.append(Row("gfci", "Its own RCD", late, "fault protection: counted above"))
+        else:
+            rows.append(Row("gfci", "Second line: GFCI", late, "not counted above"))
     return rows
+
+
+def _ring_row(loop: FaultStudy) -> list[Row]:
+    """What a meter finds socket by socket: the least and the most along a ring."""
+    points = [p.ohm for p in zs_along(loop)]
+    if not points:
+        return []
+    low, high = figures(min(points)), figures(max(points))
+    metres = (loop.circuit.length_ft or 0.0) * FOOT_M
+    row = Row("ring", "Along the ring", f"{low} to {high} Ω", "end to middle, without its spurs",
+              working=along_working(loop, metres))  # fmt: skip
+    if loop.circuit.ring_open not in (None, "none"):
+        row.note, row.bad = f"its {loop.circuit.ring_open} is broken", True
+    return [row]
 
 
 def _how_long(loop: FaultStudy) -> str:
@@ -204,10 +226,19 @@ def _how_long(loop: FaultStudy) -> str:
 
 def _opens_note(loop: FaultStudy) -> str:
     if math.isinf(loop.slow_s):
-        return "less than 1.35 × its rating may not trip it"
+        return _least_words(loop.device)
+    if loop.by_rcd:
+        alone = loop.basis.devices.over_current_s(loop.lowest_a, True)
+        never = "may not" if math.isinf(alone) else f"by {figures(alone)} s"
+        return f"its over-current device alone {never}"
     if loop.device.is_assumed and loop.slow_s_unproved > loop.slow_s:
         return f"assumed curve; by {figures(loop.slow_s_unproved)} s if it starts at 20 ×"
     return f"no sooner than {figures(loop.fast_s)} s"
+
+
+def _least_words(device: Breaker) -> str:
+    least = CLEARS_FROM if isinstance(device, Fuse) else device.thermal()[0]
+    return f"less than {least:g} × its rating may not trip it"
 
 
 def heat_words(loop: FaultStudy) -> tuple[str, str, bool]:
@@ -239,12 +270,14 @@ def _longest_row(solved: SolvedSite, loop: FaultStudy) -> Row:
     note = f"now {length:g} ft{assumed}"
     if run is None and joined:
         figure, note = "not one figure", "joined to other metal"
+    if loop.by_rcd:
+        figure, note = "the RCD’s", f"{note}; its breaker alone {figure}"
     return Row(
         "longest_run_ft",
         "Longest run that still clears",
         figure,
         note,
-        bad=not joined and (run is None or length > run),
+        bad=not joined and not loop.by_rcd and (run is None or length > run),
         working=loop.workings.get("longest_run_ft"),
     )
 

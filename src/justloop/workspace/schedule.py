@@ -61,9 +61,11 @@ def boards_of(solved: SolvedSite, read: dict[tuple[str, str], str]) -> tuple[Tes
         for row in schedule_rows(solved.study, panel.id):
             dead, live = (
                 tuple(
-                    TestCell(kind, head, row.expected[kind], read.get((row.circuit, kind), ""))
+                    TestCell(
+                        kind, head, row.expected.get(kind, ""), read.get((row.circuit, kind), "")
+                    )
                     for kind, head in kinds.items()
-                    if kind in row.expected
+                    if kind in row.expected or (row.circuit, kind) in read
                 )
                 for kinds in (DEAD, LIVE)
             )

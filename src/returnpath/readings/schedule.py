@@ -92,7 +92,8 @@ def _expected(study: SiteStudy, circuit: Circuit) -> dict[str, str]:
     if expected is not None:
         found["loop"] = expected.words()
     if circuit.rcd_ma is not None:
-        for kind in ("trip", "trip5"):
+        also = site_practice(study).rcd_times == "also five"
+        for kind in ("trip", "trip5") if also else ("trip",):
             limit = predict(study, TypedReading("", kind, circuit.id))
             if limit is not None:
                 found[kind] = f"{limit.high:g} ms at most"

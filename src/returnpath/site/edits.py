@@ -367,7 +367,8 @@ def _describe(site: Installation, edit: Edit) -> str:
             return f"{place} cannot be told"
         return f"{place} from {before} to {show_value(info, edit.value) or 'not known'}"
     if isinstance(edit, Add):
-        name = edit.facts.get("name") or f"a {LISTS[edit.to][0].__name__.lower()}"
+        kind = LISTS[edit.to][0].__name__.lower()
+        name = edit.facts.get("name") or f"{'an' if kind[0] in 'aeiou' else 'a'} {kind}"
         return f"Added {name}"
     if isinstance(edit, Remove):
         return f"Removed {name_of(site.elements()[edit.id])}"

@@ -182,6 +182,14 @@ class Practice(Element):
         "Corrected: by the metal's own coefficient. 0.8: a rule of thumb on the cautious side.",
         rules="metric",
     )
+    rcd_times: Literal["once", "also five"] = school(
+        "RCD times are read",
+        "once",
+        {"once": "at its rating", "also five": "at its rating and at five times"},
+        "At its rating: the test that finds a worn device. Five times too: it takes as long again,"
+        " and shows the time that protects a person.",
+        rules="metric",
+    )
     devices_per_circuit: int | None = Field(default=None, ge=1, le=60)
     requirements: tuple[Requirement, ...] = Field(
         default=(), max_length=100, json_schema_extra={"label": "local requirements"}

@@ -118,11 +118,13 @@ def criteria(
     return_ohm: float,
     other_metal: float,
     limit: TimeLimit,
+    is_us: bool = True,
 ) -> dict[str, Criterion]:
     """All four side by side, by name. ``return_ohm`` as solved, ``other_metal`` the share of the
     fault that pipes and structure bring home."""
     m = lowest_a / device.rating_a
     hi = device.band_hi
+    unsaid = ("what it feeds is not said",) if limit.unsaid else ()
     reach = f"{m:.1f} × of {hi:g} × needed" if math.isfinite(hi) else "it has no magnetic trip"
     found = (
         Criterion(
@@ -136,7 +138,7 @@ def criteria(
             "timed",
             slow_s <= limit.seconds,
             "never" if math.isinf(slow_s) else f"{slow_s:.3g} s of {limit.seconds:g} s allowed",
-            "not a US rule" + ("; what it feeds is not said" if limit.unsaid else ""),
+            "; ".join(("not a US rule", *unsaid) if is_us else unsaid),
         ),
         _one_ohm(device, return_ohm, other_metal),
     )

@@ -90,7 +90,10 @@ def _current(fault, lowest: bool):
     if len(ohms) > 1:
         listed = " and ".join(f"{o:g}" for o in ohms)
         yield working.assumption(f"utility neutral to earth: {listed} Ω, the worse kept")
-    where = "hot (75 °C, metric 70 °C)" if lowest else "cold (25 °C, metric 20 °C)"
+    if fault.basis.spine.is_metric:
+        where = "hot (70 °C)" if lowest else "cold (20 °C)"
+    else:
+        where = "hot (75 °C)" if lowest else "cold (25 °C)"
     yield working.formula(
         f"seen from the fault, conductors {where}:"
         f" |Z| = √({z.real:.6f}^2 + {z.imag:.6f}^2) = {abs(z):.6f} Ω",

@@ -1,0 +1,69 @@
+"""Work in a metric job: a ring's loop, the schedule's tests, who is counted for what."""
+
+from importlib.resources import files
+
+from django.test import TestCase
+
+from returnpath.site import loads
+
+from .people import job_of, person, printed
+
+
+class MetricWork(TestCase):
+    def setUp(self):
+        self.owner = person("wren")
+        self.client.force_login(self.owner)
+        self.jobs = {}
+        for name in ("foxglove", "thistle"):
+            text = (files("returnpath") / "examples" / f"{name}.json").read_text("utf-8")
+            self.jobs[name] = job_of(self.owner, loads(text), name)
+
+    def bench(self, job, circuit, **more):
+        """The loop tab of the circuit of that name."""
+        id_ = next(c.id for c in job.latest.site.circuits if c.name == circuit)
+        query = {"at": id_, "loop": id_, "more": "1", "tab": "loop"} | more
+        return self.client.get(f"/jobs/{job.pk}/service", query)
+
+    def edit(self, job, path, value):
+        base = {"base": job.latest.number, "stage": "service", "op": "set"}
+        form = base | {"path": path, "text": value}
+        self.client.post(f"/jobs/{job.pk}/edit", form, headers={"HX-Request": "true"})
+
+    def test_a_ring_says_its_loop_from_end_to_middle(self):
+        job = self.jobs["foxglove"]
+        page = self.bench(job, "Upstairs sockets", open="ring")
+        self.assertContains(page, "0.28 to 0.636 Ω")
+        self.assertContains(page, "30.5 m along: 0.636 Ω")
+        ring = next(c.id for c in job.latest.site.circuits if c.name == "Upstairs sockets")
+        self.edit(job, f"{ring}.ring_open", "neutral")
+        self.assertContains(self.bench(job, "Upstairs sockets"), "its neutral is broken")
+
+    def test_where_the_rcd_protects_it_is_named_and_the_breaker_is_not_blamed(self):
+        page = self.bench(self.jobs["thistle"], "Cooker")
+        self.assertContains(page, "RCD opens")
+        self.assertContains(page, "fault protection: counted above")
+        self.assertContains(page, "its over-current device alone may not")
+        self.assertNotContains(page, '<span\n  class="figure bad">none</span>')
+
+    def test_a_late_device_is_told_by_its_own_least_current(self):
+        job = self.jobs["foxglove"]
+        cooker = next(c.id for c in job.latest.site.circuits if c.name == "Cooker")
+        self.edit(job, f"{cooker}.length_ft", "1500 m")
+        self.assertContains(self.bench(job, "Cooker"), "less than 1.45 × its rating")
+        self.edit(job, f"{cooker}.breaker.kind", "gG")
+        self.assertContains(self.bench(job, "Cooker"), "less than 1.6 × its rating")
+
+    def test_rcds_are_timed_at_five_times_where_the_practice_says_so(self):
+        job = self.jobs["foxglove"]
+        for asked in ("once", "also five"):
+            self.edit(job, "practice.rcd_times", asked)
+            _, html = printed(self.client, f"/jobs/{job.pk}/schedule.pdf")
+            self.assertEqual("RCD × 5" in html, asked == "also five")
+            self.assertIn("RCD × 1", html)
+
+    def test_a_reading_at_five_times_is_never_left_out(self):
+        job = self.jobs["foxglove"]
+        form = {"text": "Kitchen sockets trip 5x 22", "stage": "readings"}
+        self.client.post(f"/jobs/{job.pk}/readings/add", form)
+        _, html = printed(self.client, f"/jobs/{job.pk}/schedule.pdf")
+        self.assertIn("RCD × 5", html)
