@@ -23,7 +23,8 @@ AMERICAN = re.compile(
     r"|service panel|load center|hot wires?|hots)\b|(?<![\d.])(?:120/240|120/208|240|208) ?V\b"
     r"|\b(?:110|2[0-9]0|[34]\d0|6[89]0|70\d)\.\d{1,3}(?:\([A-Z0-9]|(?= \(20))"
     r"|\(20(?:0[58]|1[147]|2[036])\)"
-    r"|\b[Rr]ules of 20\d\d|\bUS rules?\b|(?:hot, |conductors at )75 °C|\btable 250|\bchapter 9\b|\bUL 489\b"
+    r"|\b[Rr]ules of 20\d\d|\bUS rules?\b|(?:hot, |conductors at )75 °C"
+    r"|\btable 250|\bchapter 9\b|\bUL 489\b"
 )
 #: What only the metric rule set says.
 METRIC = re.compile(
