@@ -96,9 +96,25 @@ class EveryView(BrowserCase):
                           "array?q=splice2s1", *self.of_the_log(job, owner),
                           *self.of_the_plan(job)]  # fmt: skip
                 self.addresses += [f"/jobs/{job.pk}/{part}" for part in shown]
+        self.own = self.of_the_metric_rules(owner)
         self.addresses += ["/learn", "/learn/try/one-ohm", "/learn/sizes/egc?seed=7",
                            "/learn/known", "/learn/lessons/1", "/verify"]  # fmt: skip
         self.main_job = self.addresses[0].split("/")[2]
+
+    def of_the_metric_rules(self, owner):
+        """The stages in the other rule set's words and units, and what only it has: looked at by
+        axe in one theme."""
+        own = set()
+        for name in ("foxglove", "thistle"):
+            job = job_of(owner, example(name), name=name)
+            stages = [f"/jobs/{job.pk}/{stage}" for stage in STAGES]
+            self.addresses += stages
+            self.measured |= set(stages)
+            panel, last = job.latest.site.panels[0].id, job.latest.site.circuits[1].id
+            own |= {f"/jobs/{job.pk}/panels?at={panel}&show=zs", f"/jobs/{job.pk}/test-sheet",
+                    f"/jobs/{job.pk}/service?at={last}&tab=loop"}  # fmt: skip
+        self.addresses += sorted(own)
+        return own
 
     def of_the_log(self, job, owner):
         """The parts of the Log, with something in each."""
@@ -144,6 +160,7 @@ class EveryView(BrowserCase):
                 page.evaluate(f"document.documentElement.dataset.theme = '{theme}'")
                 # The parts of a stage are looked at by axe once, on the wide screen.
                 by_axe = is_main and (viewport is LAPTOP or "?" not in address)
+                by_axe = by_axe or (address in self.own and viewport is LAPTOP)
                 with self.subTest(address, theme=theme, width=viewport["width"]):
                     self.view(page, viewport, by_axe)
 

@@ -17,10 +17,23 @@ from ..vocabulary.units import FEET_PER_METRE
 from .base import Part
 
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d+)?|[.,]\d+)$")
-_UNITS = {
-    "length": {"ft": 1.0, "feet": 1.0, "foot": 1.0, "'": 1.0, "′": 1.0, "m": FEET_PER_METRE},
+_UNITS: dict[str, dict[str, float]] = {
+    "length": {
+        "ft": 1.0,
+        "feet": 1.0,
+        "foot": 1.0,
+        "'": 1.0,
+        "′": 1.0,
+        "m": FEET_PER_METRE,
+        "metre": FEET_PER_METRE,
+        "metres": FEET_PER_METRE,
+        "meter": FEET_PER_METRE,
+        "meters": FEET_PER_METRE,
+    },
     "amps": {"a": 1.0, "amp": 1.0, "amps": 1.0, "ka": 1000.0},
 }
+#: Of them what a refusal lists.
+_NAMED = {"length": ("ft", "feet", "′", "m", "metres"), "amps": ("a", "amps", "ka")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +125,7 @@ def parse_text(info: FieldInfo, text: str) -> Any:
         raise BadInput(f"{info.label.capitalize()}: “{text}” was not understood; write {example}.")
     scale = _UNITS.get(info.kind, {}).get(unit.lower())
     if scale is None and unit and unit.lower() != info.unit.lower():
-        known = ", ".join(_UNITS.get(info.kind, {info.unit: 1})) or "no unit"
+        known = ", ".join(_NAMED.get(info.kind, (info.unit,))) or "no unit"
         raise BadInput(
             f"{info.label.capitalize()}: “{unit}” is not a unit here; {known} are known."
         )

@@ -180,7 +180,7 @@ class FaultStudy:
         ohm = basis.return_ohm() if self.lowest_a else math.inf
         limit = basis.time_limit()
         metal = basis.other_metal_share()
-        is_us = not self.basis.spine.is_metric
+        is_us = self.basis is None or not self.basis.spine.is_metric
         return criteria(self.device, self.lowest_a, self.slow_s, ohm, metal, limit, is_us)
 
     @cached_property

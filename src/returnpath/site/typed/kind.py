@@ -73,6 +73,11 @@ _BUILDING = r"\b(" + "|".join(sorted(BUILDINGS, key=len, reverse=True)) + r")\b"
 _STANDS_APART = r"^\s*building\b|\bdetached\b|\baway\b"
 
 
+#: In the metric set: a board with its own run and device; what brings the supply in.
+_BOARD = r"\bboard\b(?!\s+(?:heater|heating))"
+_TAILS = r"\b(?:meter\s+)?tails?\b|\bsupply\s+cable\b"
+
+
 @dataclass(frozen=True)
 class LineKind:
     """``name`` of the kind; ``word`` the match that says it; ``of`` the electrode's, metal's or
@@ -107,6 +112,10 @@ def kind_of(line: Line) -> LineKind:
     )
     if panel and _is_the_main(line, panel):
         return LineKind(SERVICE, panel, doubts=(PANEL,))
+    if panel is None and MARK in line.marks and electric:
+        panel = line.first(_BOARD) if wired else None
+        if tails := None if wired else line.first(_TAILS):
+            return LineKind(SERVICE, tails)
     if panel:
         return LineKind(PANEL, panel)
     if (supply := line.first(_SUPPLY)) and not _is_a_load(line, supply):
@@ -139,7 +148,9 @@ def kind_of(line: Line) -> LineKind:
                 only = not electric and of == "pool"
                 return LineKind(METAL, found, of, (CIRCUIT,) if only else ())
     # “building barn 120 ft away”: its feet are of no circuit, and its maker says so.
-    is_run = electric or ("length_ft" in line.facts and not line.first(_STANDS_APART))
+    is_run = electric or (
+        "length_ft" in line.facts and not re.search(_STANDS_APART, line.text.lower())
+    )
     if not is_run and (found := line.first(_BUILDING)):
         doubts = () if found[1] in ("building", "house", "cottage") else (CIRCUIT,)
         if line.facts.keys() & {"gfci", "afci", "space", "load_va"}:

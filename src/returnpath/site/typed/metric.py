@@ -26,7 +26,7 @@ TOKENS = (
 )
 #: Cables that the metric set names; what is no cable stays “conduit” of one kind or the other.
 _METHODS = (
-    (r"\b(?:flat\s+)?twin(?:\s*(?:and|&|\+)\s*earth)?(?:\s+cable)?\b|\bt\s*&\s*e\b", "twin"),
+    (r"\b(?:flat\s+)?twin(?:\s*(?:and|&|\+)\s*earth)?(?:\s+cable)?\b|\bt\s*[&+]\s*e\b", "twin"),
     (r"\bswa\b(?:\s+cable)?|\bsteel[\s-]*wire[\s-]*armou?red(?:\s+cable)?\b|\barmou?red(?:\s+cable)?\b", "SWA"),
     (r"\b(?:singles\s+in\s+)?(?:steel|metal|galv(?:anised)?)\s+conduit\b", "steel conduit"),
     (r"\b(?:singles\s+in\s+)?(?:plastic|pvc)\s+conduit\b|\bsingles\s+in\s+conduit\b", "singles in conduit"),
@@ -61,6 +61,17 @@ def read_metric(line: Line) -> None:
     line.take_all(r"\bradial(?:\s+(?:final\s+)?circuit)?\b|\bmcb\b|\bfinal\s+circuit\b")
     line.take_all(r"\b(?:with\s+)?afdd\b", afci="yes")
     line.take_all(
+        r"\b(?:6\s*ma\s+)?d\.?c\.?\s+(?:detection|sensing|detector)\b|\brdc-?dd\b",
+        dc_detection="yes",
+    )
+    line.take_all(
+        r"\b(?:with\s+)?open[\s-]+pen\s+(?:device|detection|protection)\b", open_pen="device"
+    )
+    if re.search(r"\bev\b|\bcharg|\bcar\b", line.low):
+        line.take_all(
+            r"\b(?:on\s+its\s+|its\s+)?own\s+(?:rod|electrode)\b", open_pen="own electrode"
+        )
+    line.take_all(
         r"\bno\s+(?:cpc|earth|pe)\b|\bwithout\s+(?:an?\s+)?(?:cpc|earth|pe)\b", "no ground"
     )
 
@@ -91,10 +102,12 @@ def _residual(line: Line) -> None:
         ma = RCBO_MA
     if ma is None:
         return
-    for match in list(line.find(r"\btype\s+(ac|a|f)\b")):
-        line.take(match, rcd_type=match[1].upper())
+    for match in list(line.find(r"\btype\s+(ac|a|f)\b|(?<=rcbo )(ac|a|f)\b|(?<=rcd )(ac|a|f)\b")):
+        line.take(match, rcd_type=(match[1] or match[2] or match[3]).upper())
     typed = re.search(_TYPE, line.low)
-    kinds = list(line.find(r"\btype\s+b\b(?!\s*\d)"))
+    rated = rf"\s*(?:{_RATINGS})\s*(?:a|amps?)?\b(?![./]|\s*mm)"
+    kinds = list(line.find(rf"\btype\s+b\b(?!{rated})"))
+    # “C16 RCBO type B”: its curve is said, so the type is that of what sees the leak.
     if kinds and (typed or not is_rcbo):
         line.take(kinds[0], rcd_type="B")
     if line.take_all(
@@ -136,8 +149,9 @@ def _pairs(line: Line) -> None:
     for match in list(line.find(rf"(?<![\w./])({_SIZES})\s*{_MM}\s+(?:cpc|earth|pe|protective)\b")):
         line.take(match, egc_size=_size(match[1]))
         line.marks.add("ground")
-    for match in list(line.find(rf"\b(?:cpc|earth|pe)\s+({_SIZES})\s*{_MM}")):
-        line.take(match, egc_size=_size(match[1]))
+    own = rf"\b(?:cpc|earth|pe)\s+({_SIZES})\s*{_MM}|(?<![\w./])({_SIZES})\s+cpc\b"
+    for match in list(line.find(own)):
+        line.take(match, egc_size=_size(match[1] or match[2]))
         line.marks.add("ground")
     cores = rf"(?<![\w./])([2345])\s*(?:c|core)?\s*[x×]\s*({_SIZES})\s*(?:{_MM})?|(?<![\w./])([2345])\s*g\s*({_SIZES})(?:\s*{_MM})?(?![\w.])"
     for match in list(line.find(cores)):
@@ -157,6 +171,32 @@ def _armour(line: Line) -> None:
     """What the armour is for, where the line says it."""
     if line.take_all(r"\barmour\s+(?:not\s+)?(?:as|is)\s+(?:the\s+)?(?:cpc|earth|pe)\b"):
         line.marks.add("armour alone")
+
+
+_MAIN = r"\bmain\s+(?:switch|fuse|isolator)\b|\bcut-?out\b"
+#: What is a fact of another part, though it has a size or a rating: (words, where it is entered).
+_ELSEWHERE = (
+    (r"\bsupplementary\b", "Bonding of a room is entered at its building: supplementary bonding."),
+    (r"\bbond(?:ed|ing)?\b", "Bonding is entered at its pipe or steel: gas bonded 10mm,"
+     " structural steel bonded 16mm."),
+    (r"\bearthing\b|\bearth\s+conductor\b|\bmain\s+earth\b", "An earthing conductor is entered at"
+     " its electrode, or beside the supply cable where the supply brings the earth."),
+    (r"\bspds?\b|\bsurge\b", "A surge protective device is entered at its board."),
+    (_MAIN, "A main is entered at its board; the"
+     " distributor’s fuse with its supply: TN-C-S supply 100A gG fuse."),
+    (r"\brcds?\b|\brccbs?\b|\bsplit\s+board\b", "An RCD for several circuits is entered at its"
+     " board or at its feeder; of one circuit with its breaker: B32 RCD 30mA."),
+)  # fmt: skip
+
+
+def entered_elsewhere(line: Line) -> str:
+    """Where a line without a breaker of its own is entered, if it is no circuit; else nothing."""
+    text, facts = line.text.lower(), line.facts
+    if MARK not in line.marks or (
+        "breaker.rating_a" in facts and ("line_size" in facts or not re.search(_MAIN, text))
+    ):
+        return ""
+    return next((why for words, why in _ELSEWHERE if re.search(words, text)), "")
 
 
 def _singles(line: Line) -> None:

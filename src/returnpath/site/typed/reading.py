@@ -34,7 +34,7 @@ from .kind import (
 )
 from .line import MARK, Line
 from .making import KIND_WORDS, USES, Making, PlaceReading, only
-from .metric import read_metric, speaks_metric
+from .metric import entered_elsewhere, read_metric, speaks_metric
 from .name import lexicon
 from .reasons import why_not
 
@@ -63,6 +63,8 @@ def read_place(
         _MAKERS[kind.name](Making(site, typed, kind, panel, made, unused))
     except BadInput as error:
         made.problems.append(error.sentence)
+    if kind.name == CIRCUIT and (elsewhere := entered_elsewhere(typed)):
+        made.problems.append(elsewhere)
     if (
         kind.name == CIRCUIT
         and as_kind != CIRCUIT
@@ -89,7 +91,7 @@ def read_place(
         except BadInput as error:
             made.problems.append(error.sentence)
     if made.unused and not made.problems:
-        made.problems += [why_not(word) for word in made.unused]
+        made.problems += [why_not(word, MARK in typed.marks) for word in made.unused]
     return made
 
 

@@ -6,9 +6,11 @@ import re
 from .name import KEYWORDS
 
 
-def why_not(word: str) -> str:
+def why_not(word: str, is_metric: bool = False) -> str:
     """One sentence for a word that is neither a fact nor a name."""
     plain = word.strip(",;:")
+    if is_metric and re.fullmatch(r"\d+(?:[.,]\d+)?", plain):
+        return f"“{plain}” needs its unit: {plain}mm for a wire, {plain}A for a device, {plain}m."
     if re.fullmatch(r"\d+(?:[.,]\d+)?", plain):
         return f"“{plain}” needs its unit: {plain}A for a breaker, {plain}ft for a length."
     if match := re.match(r"(?i)^#?([1-4]/0|\d{1,4})[/-](\d+)", plain):

@@ -20,7 +20,8 @@ _FEEDER = ("breaker.rating_a", "breaker.interrupting_ka", "poles", "method", "le
            "raceway_size", "year", "sets", "route", "breaker.kind", "rcd_ma",
            "rcd_type", "rcd_delayed")  # fmt: skip
 _CIRCUIT = (*(k for k in _FEEDER if k not in ("neutral_size", "sets")), "gfci", "afci", "space", "tandem", "load_va", "nameplate_mca_a",
-            "nameplate_max_a", "load_kind", "outlets", "relied_on", "flex_ft", "ring", "spur_ft")  # fmt: skip
+            "nameplate_max_a", "load_kind", "outlets", "relied_on", "flex_ft", "ring", "spur_ft",
+            "dc_detection", "open_pen")  # fmt: skip
 
 #: What is said of a part, and makes none.
 _NO_CIRCUIT = (
@@ -39,7 +40,8 @@ def circuit(m: Making) -> None:
     if "proved_ohm" in line.facts:
         line.problems.append("Ohms are entered at the circuit, as its measured return.")
     kind = load_kind_in(name) if name else None
-    if kind in ("range", "dryer", "water heater", "cooling") and "120" not in line.marks:
+    two_line = "120" not in line.marks and MARK not in line.marks
+    if kind in ("range", "dryer", "water heater", "cooling") and two_line:
         line.suppose("poles", 2)
     if kind in ("range", "dryer") and "conductors 3" in line.marks and "ground" not in line.marks:
         line.marks.add("three-wire appliance")
@@ -191,6 +193,10 @@ def _metric_words(facts: dict[str, Any]) -> list[tuple[str, str]]:
         said.append(("rcd_ma", f"RCD {ma:g} mA{more}{delayed}"))
     if facts.get("ring") == "yes":
         said.append(("ring", "a ring"))
+    if facts.get("dc_detection") == "yes":
+        said.append(("dc_detection", "6 mA d.c. detection"))
+    if means := facts.get("open_pen"):
+        said.append(("open_pen", f"if the PEN is lost: {means}"))
     if feet := facts.get("spur_ft"):
         said.append(("spur_ft", f"a spur of {feet:g} ft"))
     return said

@@ -4,9 +4,11 @@ import re
 from typing import Any
 
 from ... import sizing, tables
+from ...sizing.metric import smallest_metric_line
 from ..edits import Add, Edit, Set
 from ..fields import field_info, show_value
 from .kind import BUILDINGS, LineKind
+from .line import MARK
 from .making import Making, nested
 
 
@@ -58,12 +60,13 @@ def supply(m: Making) -> None:
             facts[key] = value
             said.append(words)
     line.take_all(r"\bcord\b")
-    cord = line.facts.get("line_size") or _cord(rating)
+    metric = MARK in line.marks
+    cord = line.facts.get("line_size") or (_metric_cord if metric else _cord)(rating)
     run = {"supply": "@1", "to": site.panel.id, "line_size": cord, "line_material": "copper",
            "neutral_size": cord, "length_ft": line.facts.get("length_ft", 25.0)}  # fmt: skip
     assumed = [k for k in ("line_size", "length_ft") if k not in line.facts]
     if kind == "generator" and line.facts.get("egc") != "none":
-        run["egc_size"] = sizing.smallest_egc(rating or 30.0).value
+        run["egc_size"] = cord if metric else sizing.smallest_egc(rating or 30.0).value
         assumed.append("egc_size")
     m.left_is_unused()
     m.made.title = f"A source: {kind}"
@@ -79,7 +82,12 @@ def supply(m: Making) -> None:
 
 def _cord(rating: float | None) -> str:
     """The least cord for a generator's breaker; 10 AWG where it is not said."""
-    return sizing.smallest_line(rating or 30.0, "copper", 60).value
+    return str(sizing.smallest_line(rating or 30.0, "copper", 60).value)
+
+
+def _metric_cord(rating: float | None) -> str:
+    """Likewise in mm²; 32 A where the breaker is not said, four cores loaded at most."""
+    return str(smallest_metric_line(rating or 32.0, loaded=3).value)
 
 
 _SYSTEMS = {"tncs": "TN-C-S", "tns": "TN-S", "pme": "TN-C-S", "tt": "TT", "it": "IT"}

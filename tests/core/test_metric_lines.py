@@ -1,0 +1,87 @@
+"""Typed lines of the metric rule set: what they say, and what must never become a circuit."""
+
+import unittest
+
+from returnpath.site import Installation, Supply, apply_all, read_place
+from returnpath.site.typed.examples import line_examples
+from returnpath.words import RuleSet
+
+PLACE = Installation(frequency_hz=50, supplies=(Supply(id="u1", system="230", earthing="TN-C-S"),))
+M = 1 / 0.3048
+
+SAYS = {
+    "B32 2.5/1.5 ring kitchen 48m": {
+        "ring": "yes", "line_size": "2.5mm2", "egc_size": "1.5mm2", "breaker.kind": "B",
+        "breaker.rating_a": 32, "method": "twin", "length_ft": round(48 * M, 1),
+    },
+    "C20 4mm SWA 35m shed": {"method": "SWA", "egc": "raceway", "line_size": "4mm2"},
+    "32A RCBO EV 6mm 20m": {"rcd_ma": 30, "line_size": "6mm2", "breaker.rating_a": 32},
+    "C16 RCBO type B 4mm2 heat pump 18m outdoors": {"breaker.kind": "C", "rcd_type": "B"},
+    "kitchen ring B32 2.5/1.5 RCBO A 52 m": {"rcd_type": "A", "breaker.kind": "B"},
+    "B32 2.5mm ring, 1.5 cpc, 55 metres, spur 8m": {
+        "egc_size": "1.5mm2", "length_ft": round(55 * M, 1), "spur_ft": round(8 * M, 1),
+    },
+    "B40 RCBO type A dc detection 6mm SWA 18m EV open PEN device": {
+        "dc_detection": "yes", "open_pen": "device", "rcd_type": "A", "line_size": "6mm2",
+    },
+    "EV B32 10mm 25m own electrode": {"open_pen": "own electrode"},
+    "cooker circuit 32A 6mm T+E 11m": {"method": "twin", "egc": "wire"},
+    "20A gG fuse 2.5/1.5 radial 15m": {"breaker.kind": "gG", "breaker.rating_a": 20},
+}  # fmt: skip
+KINDS = {
+    "summer house board B32 6mm 3 core SWA 30m": "panel",
+    "63A gG 16mm SWA 3 core garage sub board 28m": "panel",
+    "tails 25mm 3m": "service",
+    "TN-C-S supply 100A gG fuse": "supply",
+    "gas 10mm bond": "metal",
+    "foundation electrode": "electrode",
+}
+#: Has a size or a rating, and is no circuit: (line, what the answer points at).
+NO_CIRCUIT = {
+    "main bonding 10mm": "at its pipe",
+    "oil line bonded 10mm": "at its pipe",
+    "supplementary bonding bathroom 4mm": "at its building",
+    "earthing conductor 16mm": "at its electrode",
+    "SPD fitted": "at its board",
+    "main switch 100A": "at its board",
+    "split board RCD 30mA": "at its board",
+    "100mA type S RCD at the board": "at its board",
+}
+
+
+class MetricLines(unittest.TestCase):
+    def test_a_line_says_what_it_says(self):
+        for line, facts in SAYS.items():
+            with self.subTest(line):
+                read = read_place(PLACE, line)
+                self.assertEqual(read.problems, [])
+                self.assertEqual({k: read.facts.get(k) for k in facts}, facts)
+                self.assertNotIn("poles", read.facts)
+
+    def test_the_kind_of_a_part(self):
+        for line, kind in KINDS.items():
+            with self.subTest(line):
+                read = read_place(PLACE, line)
+                self.assertEqual((read.kind, read.problems), (kind, []))
+
+    def test_a_conductor_or_device_of_another_part_is_no_circuit(self):
+        for line, where in NO_CIRCUIT.items():
+            with self.subTest(line):
+                self.assertIn(where, " ".join(read_place(PLACE, line).problems))
+
+    def test_every_example_that_is_shown_is_read_and_kept(self):
+        for rules, place in ((RuleSet.METRIC, PLACE), (RuleSet.US, Installation())):
+            lines = [line for _, some in line_examples(rules) for line in some]
+            self.assertGreater(len(lines), 8)
+            for line in lines:
+                with self.subTest(line):
+                    read = read_place(place, line)
+                    self.assertEqual((read.problems, bool(read.edits)), ([], True))
+                    apply_all(place, read.edits)
+
+    def test_a_bare_figure_is_asked_for_in_its_own_units(self):
+        said = " ".join(read_place(PLACE, "16A type C 2.5 outside socket 22m").problems)
+        self.assertIn("2.5mm for a wire", said)
+        self.assertNotIn("ft", said)
+        cord = read_place(PLACE, "generator 5kVA").facts
+        self.assertEqual((cord["line_size"], cord["egc_size"]), ("4mm2", "4mm2"))
