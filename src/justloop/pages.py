@@ -4,7 +4,8 @@ from dataclasses import fields
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.template.loader import render_to_string
+from django.template import RequestContext
+from django.template.loader import get_template
 
 from returnpath.site import Installation
 
@@ -16,6 +17,19 @@ def context_of(page: Any) -> dict[str, Any]:
     return {f.name: getattr(page, f.name) for f in fields(page)}
 
 
+def rendered(template: str, page: Any, request: HttpRequest) -> str:
+    """A template filled from a page model.
+
+    Django's context and its dictionaries hold each other: let go of here, the thousand rows of a
+    page are freed at once and never wait for the collector, which would stop a later request.
+    """
+    context = RequestContext(request, context_of(page))
+    try:
+        return get_template(template).template.render(context)
+    finally:
+        context.dicts.clear()
+
+
 def show(
     request: HttpRequest,
     template: str,
@@ -25,5 +39,5 @@ def show(
     status: int = 200,
 ) -> HttpResponse:
     """A template with the page model (a dataclass) it shows; ``site`` where it speaks of one."""
-    made = render_to_string(template, context_of(page), request)
+    made = rendered(template, page, request)
     return HttpResponse(speak(made, site) if site is not None else made, status=status)

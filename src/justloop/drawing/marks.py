@@ -4,6 +4,8 @@
 loop; a dotted loop.
 """
 
+from functools import cache
+
 from returnpath.study import Verdict
 
 from .scene import Scene
@@ -47,6 +49,7 @@ def verdict_scene(verdict: Verdict) -> Scene:
     return scene
 
 
+@cache
 def verdict_svg(verdict: Verdict, size: int = 24, paper: bool = False) -> str:
     """The mark as SVG; the words beside it say the same, so it is hidden from readers."""
     svg = verdict_scene(verdict).svg(paper)

@@ -7,7 +7,6 @@ from urllib.parse import urlencode
 from django.contrib import messages
 from django.http import FileResponse, Http404
 from django.shortcuts import get_object_or_404, redirect
-from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -23,7 +22,7 @@ from ..address import address_of
 from ..files import sent_bytes
 from ..jobs.access import job_of
 from ..limits import MOST_PHOTOS
-from ..pages import context_of, show
+from ..pages import rendered, show
 from ..signing.models import SignOff
 from ..signing.sealing import BeforeSigning, Reasons, bundle_path, evidence_of, sign
 from ..signing.standing import open_work
@@ -66,7 +65,7 @@ def report(request, pk: int):
     """The report on screen."""
     job = job_of(request, pk)
     page, skip = _asked(request, job)
-    body = render_to_string("signing/parts.html", context_of(page), request)
+    body = rendered("signing/parts.html", page, request)
     query = urlencode([("reader", page.reader), ("size", page.size), *(("skip", s) for s in skip)])
     wanted = READERS[page.reader][1]
     shown = PreviewPage(

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from django.conf import settings
 from django.http import Http404, HttpResponse
-from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_safe
@@ -25,7 +24,7 @@ from ..drawing.marks import verdict_svg
 from ..firm.models import Firm
 from ..jobs.access import job_of
 from ..jobs.models import Job
-from ..pages import context_of
+from ..pages import rendered
 from ..solved import solve
 from ..speech import speak
 from ..trouble import answer
@@ -127,7 +126,7 @@ def paper_of(request, job, template: str, page) -> bytes:
     """A template as PDF with the firm's line on it; printing.Busy where too many are made."""
     page.colours, page.static, page.firm = palette.PRINT, STATIC.as_uri(), Firm.ours()
     site = job.latest.site
-    html = speak(render_to_string(template, context_of(page), request), site)
+    html = speak(rendered(template, page, request), site)
     if rule_set_of(site) is RuleSet.METRIC:
         html = html.replace("size:letter", "size:A4", 1)
     return printing.pdf(html[:], STATIC.as_uri())  # plain text: no Django there

@@ -1,5 +1,6 @@
 """The bench's fields, made from the model's metadata: no form class an element."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache
 
@@ -112,17 +113,28 @@ def _id_of(path: str) -> str:
 
 def fact_href(site: Installation, address: Address, path: str) -> str:
     """The bench's field of a fact, opened where it waits behind “More”."""
-    path = FactPath(path)
-    first = first_of(type(site.elements()[path.element]), rule_set_of(site))
-    more = address.more if first is None or path.fact in first else "1"
-    return f"{address.to(at=path.element, more=more, tab='facts')}#{_id_of(path)}"
+    return fact_hrefs(site, address)(path)
+
+
+def fact_hrefs(site: Installation, address: Address) -> Callable[[str], str]:
+    """The same for many facts of one place."""
+    elements, rule_set = site.elements(), rule_set_of(site)
+
+    def href(path: str) -> str:
+        path = FactPath(path)
+        first = first_of(type(elements[path.element]), rule_set)
+        more = address.more if first is None or path.fact in first else "1"
+        return f"{address.to(at=path.element, more=more, tab='facts')}#{_id_of(path)}"
+
+    return href
 
 
 def count_known(element) -> int:
     """How many facts of an element somebody gave."""
     plain, grouped = _facts_of(type(element))
     facts = element.__dict__
-    known = sum(facts[name] is not None for name in plain)
+    given = [facts[name] for name in plain]
+    known = len(given) - given.count(None)
     return known + sum(getattr(facts[group], leaf) is not None for group, leaf in grouped)
 
 

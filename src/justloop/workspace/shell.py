@@ -10,7 +10,7 @@ from returnpath.words import RuleSet, words
 
 from ..address import GROUPS, STAGES, Address
 from ..solved import SolvedSite
-from .fields import Typed, count_known, fact_href, one_field
+from .fields import Typed, count_known, fact_href, fact_hrefs, one_field
 
 LISTS_OF_STAGE = {
     "survey": ("supplies", "services", "buildings", "panels", "feeders", "electrodes", "metals",
@@ -194,6 +194,7 @@ def tally(solved: SolvedSite, address: Address) -> Tally:
     """What is known, assumed and missing in a stage, and the questions that fill it."""
     lists = LISTS_OF_STAGE.get(address.stage, LISTS_OF_STAGE["survey"])
     site = solved.site
+    elements = site.elements()
     ids = {e.id for name in lists for e in getattr(site, name)}
     known = sum(count_known(e) for name in lists for e in getattr(site, name))
     assumed = [a for a in solved.study.assumed.assumptions if a.path.element in ids]
@@ -204,7 +205,7 @@ def tally(solved: SolvedSite, address: Address) -> Tally:
         missing=sum(len(q.places) or 1 for q in asked),
         questions=asked,
         assumptions=[
-            AssumedRow(place=name_of(site.elements()[a.path.element]), label=a.label,
+            AssumedRow(place=name_of(elements[a.path.element]), label=a.label,
              words=a.words, why=a.why, href=address.to(at=a.path.element, tab="facts"))
             for a in assumed[:60]
         ],
@@ -220,12 +221,13 @@ def _question(solved: SolvedSite, one, address: Address) -> OpenQuestion:
             answers = tuple((value, label) for value, label, _ in field.choices)
     else:
         answers = (("metal", "yes, metal"), ("plastic", "plastic"), ("none", "none here"))
+    href = fact_hrefs(solved.site, address)
     return OpenQuestion(
         fact=one.fact,
         text=one.question,
         level=one.level,
         places=[
-            QuestionPlace(name=name, href=fact_href(solved.site, address, path))
+            QuestionPlace(name=name, href=href(path))
             for path, name in one.places[:MOST_PLACES]
         ],
         more=max(len(one.places) - MOST_PLACES, 0),

@@ -10,7 +10,6 @@ from django.contrib import messages
 from django.db import IntegrityError, OperationalError, transaction
 from django.http import Http404
 from django.shortcuts import redirect
-from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
 from django.utils.html import escape
@@ -25,7 +24,7 @@ from ..jobs import revisions
 from ..jobs.access import job_of
 from ..jobs.models import Done, Job, Role, Trial
 from ..log.views import line_of
-from ..pages import context_of, show
+from ..pages import rendered, show
 from ..solved import solve
 from ..trouble import why_not_kept
 from . import log_view, present, trials
@@ -73,7 +72,7 @@ def _page(
     page.can_redo = revisions.can_redo(job, revision)
     page.reads_only = request.job_role == Role.READER
     # The same hidden boxes stand in every form of the page: rendered once.
-    page.where = render_to_string("workspace/where.html", context_of(page), request)
+    page.where = rendered("workspace/where.html", page, request)
     page.edit_url = reverse("edit", args=[job.pk])
     partial = request.htmx and not request.htmx.history_restore_request
     name = "workspace/body.html" if partial else "workspace/page.html"

@@ -55,11 +55,9 @@ def open_facts(solved: Evidence) -> tuple[OpenFact, ...]:
     found = []
     rule_set = RuleSet.METRIC if solved.is_metric else RuleSet.US
     for fact, row in rows().items():
-        users = [c for c in all_checks().values() if fact in c.needs and c.serves(rule_set)]
-        if "ask" not in row or not users or row.get("rules", rule_set) != rule_set:
+        ids, level = _users(fact, rule_set)
+        if "ask" not in row or not ids or row.get("rules", rule_set) != rule_set:
             continue
-        level = min((c.level for c in users), key=LEVELS.index)
-        ids = tuple(c.id for c in users)
         if kind := row.get("absent_list"):
             name = row["list"]
             if all(e.kind != kind for e in getattr(solved.site, name)):
@@ -74,6 +72,14 @@ def open_facts(solved: Evidence) -> tuple[OpenFact, ...]:
         if places:
             found.append(OpenFact(fact, row["ask"], places, level, ids))
     return tuple(sorted(found, key=lambda o: LEVELS.index(o.level)))
+
+
+@cache
+def _users(fact: str, rule_set: RuleSet) -> tuple[tuple[str, ...], str]:
+    """(the checks of a rule set that need a fact, the worst that they could find)."""
+    users = [c for c in all_checks().values() if fact in c.needs and c.serves(rule_set)]
+    level = min((c.level for c in users), key=LEVELS.index, default=LEVELS[-1])
+    return tuple(c.id for c in users), level
 
 
 def _value(element: Element, inner: str) -> Any:
