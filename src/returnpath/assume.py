@@ -136,34 +136,34 @@ def assume(site: Installation) -> Assumed:
 
     reached = {s.to for s in site.services}
     first = site.panel.id
-    own = site.supply.system
+    own: Any = site.supply.system
     metric_place = own is not None and own.is_metric
     earthing = site.supply.earthing if metric_place else None
 
-    def panel(f: _Filling) -> None:
+    def panel(f: Any) -> None:
         if metric_place:
             assume_metric.panel(f, earthing, f.element.id == first)
             assume_metric.breaker(f, f.element, "main")
         _panel(f, f.element.id in reached, f.element.id == first and not metric_place)
 
-    def supply_of(f: _Filling) -> None:
+    def supply_of(f: Any) -> None:
         if metric_place:
             f.fill("system", own, why="as the utility's")
             assume_metric.supply(f)
         _supply(f, ratings.get(fed.get(f.element.id)))
 
-    def service(f: _Filling) -> None:
+    def service(f: Any) -> None:
         if metric_place:
             assume_metric.service(f, units.get(f.element.supply))
         _service(f, ratings.get(f.element.to), edition, metric)
 
-    def feeder(f: _Filling) -> None:
+    def feeder(f: Any) -> None:
         if metric_place:
             _segments(f)
             assume_metric.feeder(f, own)
         _feeder(f, edition, buildings)
 
-    def circuit(f: _Filling) -> None:
+    def circuit(f: Any) -> None:
         if metric_place:
             _segments(f)
             assume_metric.circuit(f, own)

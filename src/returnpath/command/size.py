@@ -3,6 +3,7 @@
 import argparse
 import re
 from collections.abc import Callable
+from typing import Any
 
 from .. import sizing, tables
 from ..device import Breaker
@@ -30,12 +31,12 @@ def sets_and_size(text: str) -> tuple[int, str]:
     return 1, text.removeprefix("#")
 
 
-def add_to(calls) -> None:
+def add_to(calls: Any) -> None:
     """The call and its kinds."""
     call = calls.add_parser("size", help="a size the rules ask for")
     kinds = call.add_subparsers(dest="what", required=True, parser_class=type(call))
 
-    def kind(name: str, words: str, answer: Callable, *options: tuple) -> None:
+    def kind(name: str, words: str, answer: Callable[..., Any], *options: Any) -> None:
         one = kinds.add_parser(name, help=words)
         for names, more in options:
             one.add_argument(*names, **more)
@@ -80,7 +81,7 @@ def add_to(calls) -> None:
     _metric(kind)
 
 
-def _metric(kind: Callable) -> None:
+def _metric(kind: Callable[..., Any]) -> None:
     """The sizes of the metric rule set."""
     line = (("--line",), {"required": True, "help": "line conductor: 2.5mm2"})
     kind("protective", "metric: protective conductor by the table, or by heat", _protective,

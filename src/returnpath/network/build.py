@@ -12,6 +12,7 @@ is on; an open one leaves it out.
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 from .. import armour, conductor, earth, tables
 from ..conductor import Wire
@@ -44,7 +45,14 @@ class State:
 
 
 @lru_cache(maxsize=4096)
-def _wire(size, material, method, sets=1, solid=None, insulation="thermoplastic") -> Wire:
+def _wire(
+    size: Any,
+    material: Any,
+    method: Any,
+    sets: Any = 1,
+    solid: Any = None,
+    insulation: Any = "thermoplastic",
+) -> Wire:
     """The one Wire of these facts: a site has few kinds of wire and many runs."""
     return Wire(size, material, method, sets, solid, insulation)
 
@@ -103,7 +111,7 @@ def run_ohm(run: Circuit | Feeder, celsius: float, hz: float, neutral: bool = Fa
     if not run.segments:
         wire = neutral_wire(run) if neutral else line_wire(run)
         whole = wire_ohm(wire, run.length_ft, celsius, hz)
-        if not is_ring(run):
+        if not isinstance(run, Circuit) or not is_ring(run):
             return whole
         shares = ring_shares(run)
         spur = wire_ohm(wire, run.spur_ft or 0.0, celsius, hz)
@@ -166,7 +174,7 @@ def return_branches(run: Circuit | Feeder, celsius: float, hz: float) -> dict[st
     found = {}
     if wire := egc_wire(run):
         found["egc"] = wire_ohm(wire, run.length_ft, celsius, hz)
-        if is_ring(run):
+        if isinstance(run, Circuit) and is_ring(run):
             spur = wire_ohm(wire, run.spur_ft or 0.0, celsius, hz)
             found["egc"] = found["egc"] * ring_shares(run).egc + spur
     if run.egc in ("raceway", "both"):
@@ -208,7 +216,7 @@ class Builder:
         for metal in self.site.metals:
             self._metal(metal)
 
-    def _supply(self, supply) -> None:
+    def _supply(self, supply: Any) -> None:
         unit, state = supply.id, self.state
         if unit == state.supply:
             for suffix, ports, volts, common, own in state.source.ports(unit, state.factor):
@@ -226,7 +234,7 @@ class Builder:
             if supply.bond == "in":
                 self.add(f"{unit}.bond", f"{unit}.N", f"{unit}.case")
 
-    def _service(self, service) -> None:
+    def _service(self, service: Any) -> None:
         unit, run, panel = service.supply, service.id, service.to
         supply = next(s for s in self.site.supplies if s.id == unit)
         line, neutral = (self._service_ohm(service, n) for n in (False, True))
@@ -242,7 +250,7 @@ class Builder:
             )
             self.add(f"{run}.egc", f"{panel}.ground", f"{unit}.case", ohm)
 
-    def _service_ohm(self, service, neutral: bool) -> complex:
+    def _service_ohm(self, service: Any, neutral: bool) -> complex:
         wire = service_wire(service, neutral)
         ohm = wire_ohm(wire, service.length_ft, self.state.outdoor_c, self.hz)
         if service.spacing_in is None:
@@ -250,7 +258,7 @@ class Builder:
         per_kft = conductor.open_wire_reactance_per_kft(wire, service.spacing_in, self.hz)
         return complex(ohm.real, per_kft * service.length_ft / 1000)
 
-    def _panel(self, panel) -> None:
+    def _panel(self, panel: Any) -> None:
         at = panel.id
         for n in range(1, self.lines + 1):
             self.add(f"{at}.main{n}", f"{at}.lug{n}", f"{at}.L{n}")
@@ -263,7 +271,7 @@ class Builder:
         if panel.bond == "in":
             self.add(f"{at}.bond", f"{at}.case", f"{at}.N", panel.bond_ohm or CLOSED_OHM)
 
-    def _feeder(self, feeder) -> None:
+    def _feeder(self, feeder: Any) -> None:
         at, a, b, c = feeder.id, feeder.source, feeder.to, self.state.temperature_c
         line = run_ohm(feeder, c, self.hz)
         for n in range(1, min(feeder.poles, self.lines) + 1):
@@ -312,7 +320,7 @@ class Builder:
         ports = tuple((f"{e.id}.top", EARTH) for e in group)
         self.net.couple(Coupled(f"{group[0].id}.soil", ports, (0j,) * len(group), ohms))
 
-    def _metal(self, metal) -> None:
+    def _metal(self, metal: Any) -> None:
         at = metal.id
         self.net.node(f"{at}.metal")
         if metal.material in ("plastic", "none"):
@@ -381,7 +389,9 @@ class Builder:
                 self.add(f"{at}.load{n}", f"{at}.L{n}", f"{at}.L{n % 3 + 1}", ohm)
 
 
-def build(site: Installation, state: State, circuits=None, wiring: Wiring | None = None) -> Network:
+def build(
+    site: Installation, state: State, circuits: Any = None, wiring: Wiring | None = None
+) -> Network:
     """The network of a site whose gaps are filled, with ``circuits`` (all unless given)."""
     builder = Builder(site, state, wiring or wiring_of(site))
     builder.backbone()

@@ -30,6 +30,11 @@ class FittedRcd:
     type: str
 
 
+def runs(s: Evidence) -> list[Circuit | Feeder]:
+    """Every circuit, then every feeder, as filled."""
+    return [*s.filled.circuits, *s.filled.feeders]
+
+
 def rcds_ahead(s: Evidence, run: Circuit | Feeder) -> tuple[FittedRcd, ...]:
     """Those in a run's path, the nearest first: its own, its board's, those of the way up."""
     panel = run.panel if isinstance(run, Circuit) else run.source

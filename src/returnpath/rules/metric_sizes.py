@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator
+from typing import Any
 
 from .. import sizing, tables
 from ..assume import Assumed
@@ -17,7 +18,9 @@ from .sizes import SizeRow
 BONDED = ("water", "gas", "structure")
 
 
-def _row(assumed: Assumed, path: str, label: str, needed: Working, installed, metal) -> SizeRow:
+def _row(
+    assumed: Assumed, path: str, label: str, needed: Working, installed: Any, metal: Any
+) -> SizeRow:
     """One conductor; an assumed size is not installed."""
     is_assumed = assumed.find(path) is not None
     given = None if is_assumed else installed

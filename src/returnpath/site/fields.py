@@ -59,7 +59,7 @@ class FieldInfo:
 @cache
 def fields_of(model: type[BaseModel], prefix: str = "") -> tuple[FieldInfo, ...]:
     """The facts of an element, groups flattened, in the order they are declared."""
-    found = []
+    found: list[FieldInfo] = []
     for name, info in model.model_fields.items():
         inner = info.annotation
         if isinstance(inner, type) and issubclass(inner, Part):
@@ -67,10 +67,10 @@ def fields_of(model: type[BaseModel], prefix: str = "") -> tuple[FieldInfo, ...]
             continue
         meta = info.json_schema_extra
         if isinstance(meta, dict) and "kind" in meta:
-            unit = {"length": "ft", "amps": "A"}.get(meta["kind"], "")
-            more = {"unit": unit, **meta}
+            unit = {"length": "ft", "amps": "A"}.get(str(meta["kind"]), "")
+            more: dict[str, Any] = {"unit": unit, **meta}
             if meta["kind"] == "choice":
-                more["values"] = _stored(inner, meta["choices"])
+                more["values"] = _stored(inner, more["choices"])
             found.append(FieldInfo(path=prefix + name, **more))
     return tuple(found)
 

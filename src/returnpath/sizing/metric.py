@@ -97,7 +97,11 @@ def protective_by_table(line: str) -> Working:
 
 
 def protective_by_heat(
-    amps: float, seconds: float, k: float, mechanically_protected: bool = True, separate=False
+    amps: float,
+    seconds: float,
+    k: float,
+    mechanically_protected: bool = True,
+    separate: bool = False,
 ) -> Working:
     """The protective conductor by heat: S ≥ √(I²t)/k; a separate one never under 2.5 mm²
     protected, 4 mm² not."""

@@ -84,14 +84,19 @@ def _run(run: Circuit | Feeder, word: str) -> Iterator[Conductor]:
         )
 
 
+def steel_kind(run: Circuit | Feeder) -> str:
+    """What of its wiring method brings a fault home: ``"EMT"``, ``"SWA"``; empty for none."""
+    return conductor.method(run.method or "").steel_return or ""
+
+
 def has_armour(run: Circuit | Feeder) -> bool:
     """Whether its steel is a cable's armour, whose size is its lines'."""
-    return conductor.method(run.method).steel_return == armour.SWA
+    return steel_kind(run) == armour.SWA
 
 
 def steel_name(run: Circuit | Feeder) -> str:
     """``"EMT wall"`` or ``"armour"``."""
-    return "armour" if has_armour(run) else f"{conductor.method(run.method).steel_return} wall"
+    return "armour" if has_armour(run) else f"{steel_kind(run)} wall"
 
 
 def _bonds(site: Installation) -> Iterator[Conductor]:

@@ -180,7 +180,7 @@ class FaultStudy:
         ohm = basis.return_ohm() if self.lowest_a else math.inf
         limit = basis.time_limit()
         metal = basis.other_metal_share()
-        is_us = self.basis is None or not self.basis.spine.is_metric
+        is_us = not basis.spine.is_metric
         return criteria(self.device, self.lowest_a, self.slow_s, ohm, metal, limit, is_us)
 
     @cached_property
@@ -419,6 +419,7 @@ def _slow_and_through(basis: Basis, low: float, top: float, unproved: bool) -> t
     """(longest time at the lowest current, s; the most the set lets through between the lowest
     and the highest current, A²s)."""
     devices = basis.devices
+    assert devices is not None
     slow = devices.slow_s(low, unproved)
     if devices.certain_from(unproved) <= low and low >= NO_CURRENT_A:
         # instantaneous at every current of the range

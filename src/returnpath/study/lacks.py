@@ -1,6 +1,6 @@
 """The facts without which a fault has no answer: what is never assumed."""
 
-from ..site import Circuit
+from ..site import Circuit, Feeder, Panel
 from ..vocabulary import FactPath
 from .port import FaultKind, Place
 from .states import States
@@ -35,7 +35,11 @@ def _unsaid_rcd(states: States, place: Place) -> list[FactPath]:
         return []
     feeders, _ = spine.chain(place.panel)
     panels = {p.id: p for p in spine.site.panels}
-    ahead = [panels[place.panel], *feeders, *(panels[f.source] for f in feeders)]
+    ahead: list[Panel | Feeder] = [
+        panels[place.panel],
+        *feeders,
+        *(panels[f.source] for f in feeders),
+    ]
     if any(a.rcd_ma is not None for a in ahead):
         return []
     if circuit is None:

@@ -246,7 +246,7 @@ def _outside(
     key = (kind, solved.state.temperature_c, way)
     found = place.outside.get(key)
     if found is None:
-        circuit = place.circuit
+        circuit: Any = place.circuit
         plain, back = place.run_ohms(solved.state.temperature_c, solved.hz)
         has_joints = not solved.wiring.on.is_empty
         line = solved.jointed(f"{circuit.id}.line{way[0]}", plain) if has_joints else plain
@@ -286,9 +286,9 @@ def home_parts(solved: Solved, circuit: Circuit, back) -> tuple[tuple[str, compl
     return tuple(found)
 
 
-def parallel(ohms) -> complex:
+def parallel(branches: Iterable[complex]) -> complex:
     """Ohms of parallel branches; OPEN_OHM for none."""
-    ohms = list(ohms)
+    ohms = list(branches)
     if len(ohms) == 1:
         return ohms[0]
     if not ohms:

@@ -6,6 +6,7 @@ to the neutral behind it hides its fault. In the metric rule set they count as f
 """
 
 from collections.abc import Iterator
+from typing import Any
 
 from ..site import Circuit, Feeder, Panel
 from ..vocabulary import FactPath
@@ -15,7 +16,7 @@ from .protection import Residual, residual_share
 LEAST_SHARE = 1e-3
 
 
-def residuals_of(spine, place: Place, kind: FaultKind, seen: Seen) -> tuple[Residual, ...]:
+def residuals_of(spine: Any, place: Place, kind: FaultKind, seen: Seen) -> tuple[Residual, ...]:
     """Those between the source and a fault that see a part of it."""
     found = [(at, share) for at, share in _ahead(spine, place, kind, seen) if share > LEAST_SHARE]
     return tuple(
@@ -30,7 +31,7 @@ def residuals_of(spine, place: Place, kind: FaultKind, seen: Seen) -> tuple[Resi
     )
 
 
-def _ahead(spine, place: Place, kind: FaultKind, seen: Seen) -> Iterator[tuple]:
+def _ahead(spine: Any, place: Place, kind: FaultKind, seen: Seen) -> Iterator[tuple[Any, float]]:
     """(circuit, feeder or panel that has one, the part of the fault it sees)."""
     circuit = place.circuit
     if circuit is not None and circuit.rcd_ma is not None:
@@ -61,7 +62,7 @@ def _of_feeder(feeder: Feeder, seen: Seen) -> float:
     return abs(_lines(feeder.id, "line", seen) - back)
 
 
-def _of_panel(spine, panel: Panel, place: Place, kind: FaultKind, seen: Seen) -> float:
+def _of_panel(spine: Any, panel: Panel, place: Place, kind: FaultKind, seen: Seen) -> float:
     """Its main's lines less what comes back to its neutral bar from its load side."""
     site, solved = spine.site, seen.solved
     back: complex = 0j

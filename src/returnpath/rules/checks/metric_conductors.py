@@ -1,6 +1,7 @@
 """Metric rule set: devices and their conductors, cables in their place, old colours."""
 
 from collections.abc import Iterator
+from typing import Any
 
 from ... import sizing, tables
 from ...assume_metric import loaded_of, reference_method
@@ -9,7 +10,7 @@ from ...site import Circuit, Feeder, Set
 from ...site.rings import is_ring
 from ...working import figures
 from ..finding import PRACTICE
-from ..metric import lights, metric_check
+from ..metric import lights, metric_check, runs
 from ..registry import Evidence, Yielded
 from .metric_protective import capacity_of, mm2
 from .old_work import year_of
@@ -22,7 +23,7 @@ SHALLOW_IN, DEEP_M = 19.6, 0.5
 
 
 def _runs(s: Evidence) -> Iterator[Circuit | Feeder]:
-    for run in (*s.filled.circuits, *s.filled.feeders):
+    for run in runs(s):
         if run.line_size is not None and tables.is_metric(run.line_size):
             yield run
 
@@ -72,7 +73,7 @@ def device_over_capacity(s: Evidence) -> Iterator[Yielded]:
         )
 
 
-def _larger(run: Circuit | Feeder, rating: float, method: str) -> tuple[tuple, tuple]:
+def _larger(run: Circuit | Feeder, rating: float, method: str) -> tuple[Any, Any]:
     try:
         loaded, kind = loaded_of(run.poles), run.insulation or "thermoplastic"
         size = str(sizing.smallest_metric_line(rating, kind, loaded, method).value)
@@ -114,7 +115,7 @@ def device_type_unknown(s: Evidence) -> Iterator[Yielded]:
     needs=("circuits.breaker.kind",),
 )
 def switch_as_protection(s: Evidence) -> Iterator[Yielded]:
-    for run in (*s.filled.circuits, *s.filled.feeders):
+    for run in runs(s):
         if run.breaker.kind == "switch":
             yield s.found(
                 run,
@@ -160,7 +161,7 @@ def conductor_too_thin(s: Evidence) -> Iterator[Yielded]:
     needs=("circuits.method", "circuits.route", "feeders.method", "feeders.route"),
 )
 def cable_in_ground(s: Evidence) -> Iterator[Yielded]:
-    for run in (*s.filled.circuits, *s.filled.feeders):
+    for run in runs(s):
         buried = run.route == "underground" and run.method in INDOOR_CABLES
         if buried and s.known(f"{run.id}.method"):
             yield s.found(

@@ -3,6 +3,7 @@
 import itertools
 import math
 from collections.abc import Iterator
+from typing import Any
 
 from ... import sizing
 from ...site import Set
@@ -27,7 +28,7 @@ STABLE_OHM = 200.0
 SELECTIVE_RATIO = 3.0
 
 
-def _allowed(s: Evidence, study) -> tuple[float, float]:
+def _allowed(s: Evidence, study: Any) -> tuple[float, float]:
     """(allowed Zs, Ω, hot; seconds) of a loop's own device."""
     seconds = study.basis.time_limit().seconds
     return sizing.allowed_zs(study.device, seconds, study.basis.spine.volts).value, seconds
@@ -113,13 +114,13 @@ def tt_without_rcd(s: Evidence) -> Iterator[Yielded]:
         )
 
 
-def _needed(study) -> float:
+def _needed(study: Any) -> float:
     if study.device is None:
         return math.inf
     return sizing.operating_a(study.device, study.basis.time_limit().seconds)
 
 
-def _tt_boards(s: Evidence):
+def _tt_boards(s: Evidence) -> Iterator[Any]:
     """(panel, R_A, the largest IΔn of the devices that protect its circuits) of TT boards, one for
     each island of boards."""
     seen: set[str] = set()

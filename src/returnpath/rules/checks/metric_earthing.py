@@ -7,7 +7,7 @@ from ... import tables
 from ...assume_metric import cpc_of_twin
 from ...site import Set
 from ...working import show_amps
-from ..metric import metric_check
+from ..metric import metric_check, runs
 from ..registry import Evidence, Yielded
 
 FAMILY = "protective conductors"
@@ -30,7 +30,7 @@ FAMILY = "protective conductors"
     ),
 )
 def protective_conductor_missing(s: Evidence) -> Iterator[Yielded]:
-    for run in (*s.filled.circuits, *s.filled.feeders):
+    for run in runs(s):
         if run.egc != "none" or getattr(run, "outlet_bond", None) == "yes":
             continue
         if run in s.filled.feeders and (s.other_building(run) or s.panels[run.to].bond == "in"):

@@ -2,18 +2,20 @@
 
 import math
 from collections.abc import Iterator
+from typing import Any
 
 from ... import armour, sizing, tables
 from ...assume_metric import loaded_of, reference_method, ring_rating
 from ...errors import BadInput
-from ...site import Circuit, Set
+from ...site import Circuit, Feeder, Metal, Set
 from ...site.arrangement import Arrangement
 from ...site.rings import is_ring
+from ...study import FaultStudy
 from ...study.conductors import has_armour
 from ...vocabulary.units import CMIL_PER_MM2
 from ...working import figures
 from ..finding import PRACTICE
-from ..metric import arrangement, metric_check
+from ..metric import arrangement, metric_check, runs
 from ..registry import Evidence, Yielded
 
 FAMILY = "protective conductors"
@@ -26,7 +28,7 @@ def mm2(size: str) -> float:
     return tables.area(size) / CMIL_PER_MM2
 
 
-def _used(study, path: str) -> float | None:
+def _used(study: FaultStudy, path: str) -> float | None:
     """The share of its limit that the conductor of a fact uses in a fault; None where it carries
     none."""
     found = [h.fraction for h in study.heat if h.carrier.path == path]
@@ -48,7 +50,7 @@ def _used(study, path: str) -> float | None:
     ),
 )
 def protective_conductor_small(s: Evidence) -> Iterator[Yielded]:
-    for run in (*s.filled.circuits, *s.filled.feeders):
+    for run in runs(s):
         if run.egc not in ("wire", "both") or run.egc_size is None or run.line_size is None:
             continue
         path = f"{run.id}.egc_size"
@@ -71,11 +73,11 @@ def protective_conductor_small(s: Evidence) -> Iterator[Yielded]:
         )
 
 
-def _has_steel(run) -> bool:
+def _has_steel(run: Circuit | Feeder) -> bool:
     return run.egc == "both"
 
 
-def _faults(s: Evidence, run):
+def _faults(s: Evidence, run: Circuit | Feeder) -> Iterator[FaultStudy]:
     if isinstance(run, Circuit):
         found = s.study.loops.get(run.id)
         return [found] if found is not None and found.lowest_a is not None else []
@@ -121,8 +123,8 @@ def armour_area_doubtful(s: Evidence) -> Iterator[Yielded]:
             )
 
 
-def _armours(s: Evidence):
-    for run in (*s.filled.circuits, *s.filled.feeders):
+def _armours(s: Evidence) -> Iterator[Any]:
+    for run in runs(s):
         if run.egc not in ("raceway", "both") or run.line_size is None or not has_armour(run):
             continue
         for fault in _faults(s, run):
@@ -236,7 +238,7 @@ def main_bonding_missing(s: Evidence) -> Iterator[Yielded]:
             )
 
 
-def _bonding(s: Evidence, metal):
+def _bonding(s: Evidence, metal: Metal) -> Any:
     run = s.filled.service
     panel = metal.panel or s.at_service
     feeder = s.feeder_to.get(panel)
@@ -407,7 +409,7 @@ def ring_leg_small(s: Evidence) -> Iterator[Yielded]:
             )
 
 
-def capacity_of(run) -> float | None:
+def capacity_of(run: Circuit | Feeder) -> float | None:
     """Iz of a run where its wire and method are in the table, A."""
     if run.line_size is None or not tables.is_metric(run.line_size):
         return None
