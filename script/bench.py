@@ -32,10 +32,10 @@ def prepare() -> None:
 
 
 def client_and_jobs():
-    """A signed-in client, Pebblewick, and the made site of 60 circuits."""
+    """A signed-in client, Pebblewick, and the made sites of 60 circuits in both rule sets."""
     from django.contrib.auth import get_user_model
     from django.test import Client
-    from made_site import made_site
+    from made_site import made_metric_site, made_site
 
     from justloop.jobs import revisions
     from justloop.jobs.models import Job
@@ -45,7 +45,9 @@ def client_and_jobs():
     client.force_login(user)
     made = Job.objects.create(name="Sixty circuits", owner=user)
     revisions.start(made, made_site(), user, "Made")
-    return client, Job.objects.get(name__startswith="Pebblewick"), made
+    metric = Job.objects.create(name="Sixty metric circuits", owner=user)
+    revisions.start(metric, made_metric_site(), user, "Made")
+    return client, Job.objects.get(name__startswith="Pebblewick"), made, metric
 
 
 def bench_changes(client, job, stage: str = "service", times_of: int = CHANGES) -> None:
@@ -256,10 +258,12 @@ if __name__ == "__main__":
     sys.path.insert(0, str(ROOT / "src"))
     bench_core()
     prepare()
-    everyone, pebblewick, sixty = client_and_jobs()
+    everyone, pebblewick, sixty, metric = client_and_jobs()
     bench_first_load(everyone, pebblewick)
     bench_machine()
     bench_changes(everyone, pebblewick)
     for visible in ("survey", "service", "buildings", "prove", "fix"):
         bench_changes(everyone, sixty, visible, 60)
+    for visible in ("survey", "service", "panels", "prove", "fix"):
+        bench_changes(everyone, metric, visible, 60)
     bench_import()

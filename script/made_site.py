@@ -12,6 +12,7 @@ from returnpath.site import (
     Service,
     Supply,
 )
+from returnpath.vocabulary import Size
 
 SIZES = {15: "14", 20: "12", 30: "10", 40: "8", 50: "6"}
 
@@ -100,3 +101,38 @@ def made_site(buildings: int = 3, panels: int = 6, circuits: int = 60) -> Instal
         circuits=tuple(made),
         last_id=number,
     )  # fmt: skip
+
+
+METRIC = {20: "2.5mm2", 15: "1.5mm2", 30: "6mm2", 40: "10mm2", 50: "10mm2", 60: "16mm2"}
+MCB = {20: 20.0, 15: 16.0, 30: 32.0, 40: 40.0, 50: 50.0, 60: 63.0, 100: 100.0}
+
+
+def made_metric_site(buildings: int = 3, panels: int = 6, circuits: int = 60) -> Installation:
+    """The same place of the metric rule set: miniature breakers and fuses, rings, armour, RCDs."""
+    us = made_site(buildings, panels, circuits)
+    feeders = [
+        f.model_copy(update={
+            "breaker": Device(rating_a=MCB[int(f.breaker.rating_a)], kind="gG"), "poles": 1,
+            "method": "SWA", "egc": "raceway", "egc_size": None, "line_size": Size("25mm2"),
+            "neutral_size": Size("25mm2"),
+        })
+        for f in us.feeders
+    ]  # fmt: skip
+    made = []
+    for n, c in enumerate(us.circuits):
+        rating = int(c.breaker.rating_a)
+        ring = rating == 30
+        made.append(c.model_copy(update={
+            "breaker": Device(rating_a=MCB[rating], kind="B"), "poles": 1, "method": "twin",
+            "egc": "wire", "line_size": Size("2.5mm2" if ring else METRIC[rating]),
+            "egc_size": Size("1.5mm2"), "ring": "yes" if ring else "no", "outlet_bond": None,
+            "rcd_ma": 30.0 if n % 2 else None, "gfci": None,
+        }))  # fmt: skip
+    return us.model_copy(update={
+        "frequency_hz": 50,
+        "supplies": (Supply(id="u1", system="230", earthing="TN-C-S", ze_ohm=0.35),),
+        "services": (Service(id="s1", supply="u1", to=us.panels[0].id),),
+        "panels": tuple(p.model_copy(update={"bond": None}) for p in us.panels),
+        "metals": tuple(m.model_copy(update={"shared_main": None}) for m in us.metals),
+        "feeders": tuple(feeders), "circuits": tuple(made),
+    })  # fmt: skip

@@ -9,6 +9,7 @@ from justloop.learn.models import Card, Round
 from returnpath.learn import experiments, hidden_place, question
 
 from .people import flat, person
+from .test_metric_words import AMERICAN, words_of
 
 
 class Learn(TestCase):
@@ -44,7 +45,18 @@ class Learn(TestCase):
             self.assertIn("big-answer", self.get(f"/learn/try/{key}"), key)
         for n in (1, 2, 3):
             self.assertIn("Everybody says what will happen", self.get(f"/learn/lessons/{n}"))
-        self.assertEqual(self.client.get("/learn/lessons/4").status_code, 404)
+        self.assertEqual(self.client.get("/learn/lessons/5").status_code, 404)
+
+    def test_the_metric_ones_speak_metric(self):
+        for key, one in experiments().items():
+            if one.is_metric:
+                page = self.client.post(f"/learn/try/{key}", {"say": one.right}).content.decode()
+                main = words_of(page.split("<main", 1)[1].split("</main", 1)[0])
+                self.assertIn("Right.", main)
+                found = [m[0] for m in AMERICAN.finditer(main)]
+                # 208 V is what somebody would feel there, computed.
+                self.assertEqual([w for w in found if not w.endswith(" V")], [], key)
+        self.assertContains(self.client.get("/learn"), "By IEC 60364")
 
     def test_a_question_of_sizes_has_its_working(self):
         one = question("egc", 7)

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_http_methods, require_safe
 from returnpath.learn import (
     BOXES,
     GRADES,
+    METRIC_TOPICS,
     Measured,
     before,
     experiments,
@@ -27,7 +28,7 @@ from ..pages import show
 from .drawn import drawn
 from .models import Card, Round
 
-#: Three ready lessons, an hour each: title, experiments, topics of sizes.
+#: Four ready lessons, an hour each: title, experiments, topics of sizes.
 LESSONS = (
     ("Which way home", ("goes-to-earth", "least-resistance", "rod-clears", "no-main-bond",
                         "one-ohm", "breaker-protects"), ("egc",)),
@@ -36,6 +37,9 @@ LESSONS = (
      ("jumper", "neutral", "building")),
     ("Prove it", ("tester-proves", "shows-nothing", "main-off", "white-never-hot",
                   "gfci-no-ground", "double-breaker"), ("gec", "gec-cap")),
+    ("IEC 60364: whose earth", ("armour-only-shields", "ring-works", "bonding-alone",
+                                "export-earth", "tt-breaker", "rcd-limits"),
+     ("protective", "earthing", "main-bonding", "metric-line")),
 )  # fmt: skip
 
 
@@ -53,7 +57,9 @@ class LearnPage:
     """The first page."""
 
     rows: tuple[ListRow, ...]
+    metric_rows: tuple[ListRow, ...]
     topics: tuple[tuple[str, str, str], ...]
+    metric_topics: tuple[tuple[str, str, str], ...]
     lessons: tuple[tuple[int, str, int], ...]
     due: tuple[tuple[str, str], ...]
     grades: tuple[tuple[int, str], ...]
@@ -76,10 +82,14 @@ def learn(request):
     due = [c for c in cards.values() if c.due <= today and (c.wrong or c.right)]
     names = {("experiment", k): e.believed for k, e in experiments().items()}
     names |= {("size", k): words for k, words in topics().items()}
+    rows = [(e.is_metric, ListRow(k, e.believed, _state(cards.get(("experiment", k)))))
+            for k, e in experiments().items()]  # fmt: skip
+    sizes = [(k, words, _state(cards.get(("size", k)))) for k, words in topics().items()]
     page = LearnPage(
-        tuple(ListRow(k, e.believed, _state(cards.get(("experiment", k))))
-              for k, e in experiments().items()),
-        tuple((k, words, _state(cards.get(("size", k)))) for k, words in topics().items()),
+        tuple(row for is_metric, row in rows if not is_metric),
+        tuple(row for is_metric, row in rows if is_metric),
+        tuple(s for s in sizes if s[0] not in METRIC_TOPICS),
+        tuple(s for s in sizes if s[0] in METRIC_TOPICS),
         tuple((n, title, len(some) + len(sizes))
               for n, (title, some, sizes) in enumerate(LESSONS, 1)),
         tuple((_href(c), names.get((c.kind, c.key), c.key)) for c in due[:6]),
@@ -140,7 +150,7 @@ def attempt(request, key: str):
         one, tuple(one.options.items()), chosen if chosen in one.options else "", right, said,
         drawn(Measured(site).study, one.circuit), back_in, f"/learn/try/{after}",
     )  # fmt: skip
-    return show(request, "learn/try.html", page)
+    return show(request, "learn/try.html", page, site=site)
 
 
 @dataclass(frozen=True)

@@ -11,19 +11,19 @@ from .experiment import (
 )
 from .hidden import GRADES, HiddenPlace, Par, cost_of, hidden_place, is_named
 from .measure import Measured
-from .questions import SizeQuestion, question, topics
+from .questions import METRIC_TOPICS, SizeQuestion, question, topics
 from .repeat import BOXES, next_box
 
 __all__ = [
     "BOXES",
     "GRADES",
+    "METRIC_TOPICS",
     "Experiment",
     "HiddenPlace",
     "Measured",
     "Outcome",
     "Par",
     "SizeQuestion",
-    "",
     "before",
     "cost_of",
     "edits_of_experiment",

@@ -16,6 +16,7 @@ from ..working import figures
 from .measure import Measured
 
 MOST_BYTES = 200_000
+METRIC_PLACES = ("foxglove", "thistle")
 
 
 class Measure(BaseModel):
@@ -51,12 +52,17 @@ class Experiment(BaseModel):
     options: dict[str, str] = Field(min_length=2, max_length=5)
     right: str
     done: str = Field(max_length=300)
-    place: Literal["clean", "pebblewick"] = "clean"
+    place: Literal["clean", "pebblewick", "foxglove", "thistle"] = "clean"
     edits: list[dict[str, Any]] = Field(max_length=12)
     circuit: str = Field(max_length=12)
     measures: list[Measure] = Field(min_length=1, max_length=6)
     why: str = Field(max_length=600)
     kind: Literal["experiment"] = "experiment"
+
+    @property
+    def is_metric(self) -> bool:
+        """Whether its place is one of the metric rule set."""
+        return self.place in METRIC_PLACES
 
     @model_validator(mode="after")
     def _right_is_an_option(self) -> "Experiment":

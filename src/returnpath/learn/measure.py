@@ -12,6 +12,8 @@ load f7.egc        A in a branch with every load on
 volts p5.N p5.case    V between two points with every load on
 leg p4 2           V of a leg with every load on
 tester c15         what a plug-in tester's lamps show
+metal p1.ground    V of a point over the remote earth with every load on
+loop c15           Ω round the loop, conductors cold
 person c15         V over a hand on the case, with every load on
 """
 
@@ -50,6 +52,7 @@ class Measured:
             "load": self._load, "volts": self._volts, "leg": self._leg, "tester": self._tester,
             "person": self._person, "earth": self._earth, "hand": self._hand,
             "array": self._array, "array-times": self._array_times,
+            "metal": self._metal, "loop": self._loop,
             "heavier": self._heavier, "lighter": self._lighter,
         }  # fmt: skip
         found = known.get(parts[0] if parts else "")
@@ -106,6 +109,13 @@ class Measured:
         net, z, v = self._drive(circuit)
         a, b = net.index[f"{circuit}.L1"], net.index[f"{circuit}.case"]
         return float(abs(net.v[b] - (net.z[b, a] - net.z[b, b]) * (v / z)))
+
+    def _metal(self, node: str) -> float:
+        net = self._nets.loaded
+        return float(abs(net.v[net.index[node]]))
+
+    def _loop(self, circuit: str) -> float:
+        return abs(self._drive(circuit)[1])
 
     def _hand(self, ohm: str) -> float:
         return self.study.states[0].volts / float(ohm)

@@ -5,7 +5,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from .. import sizing
-from ..tables import size_name, sizes
+from ..site.arrangement import Arrangement
+from ..tables import is_metric, metric_conductors, size_name, sizes
+from ..vocabulary.sizes import METRIC
 from ..working import Working
 from .outbuildings import ANSWERS, outbuilding
 
@@ -45,7 +47,7 @@ def topics() -> dict[str, str]:
 
 def _options(right: str, rng: random.Random) -> tuple[str, ...]:
     """The right one among its neighbours of the table, smallest first."""
-    ladder = list(sizes())
+    ladder = list(metric_conductors() if is_metric(right) else sizes())
     at = ladder.index(right)
     near = [n for n in range(at - 3, at + 4) if 0 <= n < len(ladder) and n != at]
     chosen = sorted([at, *rng.sample(near, 3)])
@@ -102,6 +104,36 @@ def _upsized(rng: random.Random) -> tuple[str, Working]:
             f" {size_name(line)}?", sizing.smallest_egc(amps, line=line))  # fmt: skip
 
 
+def _mm2(*sizes_mm2: str) -> tuple[str, ...]:
+    return tuple(f"{mm2}{METRIC}" for mm2 in sizes_mm2)
+
+
+def _protective(rng: random.Random) -> tuple[str, Working]:
+    line = rng.choice(_mm2("2.5", "4", "6", "10", "16", "25", "35", "50", "70", "95"))
+    return (f"Protective conductor by the table, lines of {size_name(line)} copper?",
+            sizing.protective_by_table(line))  # fmt: skip
+
+
+def _earthing(rng: random.Random) -> tuple[str, Working]:
+    line = rng.choice(_mm2("10", "16", "25", "35", "50"))
+    return (f"Earthing conductor, above ground and protected, tails of {size_name(line)} copper?",
+            sizing.earthing_conductor(line))  # fmt: skip
+
+
+def _main_bonding(rng: random.Random) -> tuple[str, Working]:
+    neutral = rng.choice(_mm2("16", "25", "35", "50", "70"))
+    return (f"Main bonding on TN-C-S, supply neutral of {size_name(neutral)} copper?",
+            sizing.main_bonding(Arrangement.TN_C_S, neutral, neutral))  # fmt: skip
+
+
+def _metric_line(rng: random.Random) -> tuple[str, Working]:
+    amps = rng.choice((6, 10, 16, 20, 25, 32, 40, 50, 63))
+    return (f"Copper twin cable clipped direct for a {amps} A device, nothing beside it?",
+            sizing.smallest_metric_line(amps))  # fmt: skip
+
+
+#: Topics of the metric rule set.
+METRIC_TOPICS = ("protective", "earthing", "main-bonding", "metric-line")
 _TOPICS: dict[str, tuple[str, Callable[[random.Random], tuple[str, Working]]]] = {
     "egc": ("Equipment grounding conductor", _egc),
     "egc-upsized": ("EGC of an upsized run", _upsized),
@@ -111,4 +143,8 @@ _TOPICS: dict[str, tuple[str, Callable[[random.Random], tuple[str, Working]]]] =
     "jumper": ("Main bonding jumper", _jumper),
     "line": ("Wire by its column", _line),
     "neutral": ("Service neutral", _neutral),
+    "protective": ("Protective conductor", _protective),
+    "earthing": ("Earthing conductor", _earthing),
+    "main-bonding": ("Main bonding", _main_bonding),
+    "metric-line": ("Line conductor by its current-carrying capacity", _metric_line),
 }
