@@ -67,3 +67,10 @@ class MetricWork(TestCase):
         self.client.post(f"/jobs/{job.pk}/readings/add", form)
         _, html = printed(self.client, f"/jobs/{job.pk}/schedule.pdf")
         self.assertIn("RCD × 5", html)
+
+    def test_wires_are_bought_in_the_colours_of_the_rule_set(self):
+        job = self.jobs["foxglove"]
+        page = self.client.get(f"/jobs/{job.pk}/plan?show=parts").content.decode()
+        self.assertIn("10 mm² copper, green-yellow", page)
+        for other in ("bare", "white", "red"):
+            self.assertNotRegex(page, rf"copper, [^<]*\b{other}\b")

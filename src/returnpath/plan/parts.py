@@ -13,14 +13,12 @@ from .cuts import Piece
 
 SLACK_SHARE = 0.1  # of a run, besides what is lost at its two ends (part_kinds.csv)
 COUNTS = {"a": 1, "an": 1, "one": 1, "two": 2, "three": 3, "four": 4}
-#: Insulation by what a wire is for; from 4 AWG on it may be marked at its ends instead.
-COLOURS = {
-    "line": "black, red; the second and third marked",
-    "neutral": "white",
-    "egc": "green or bare",
-    "gec": "bare or green",
-    "bond": "bare or green",
-}
+
+
+@cache
+def wire_colours(rule_set: str) -> dict[str, str]:
+    """Role → the colours of its insulation; from 4 AWG on it may be marked at its ends instead."""
+    return {r["role"]: r[rule_set] for r in tables.rows("wire_colours")}
 
 
 @dataclass(frozen=True)
@@ -90,9 +88,7 @@ def _wires(s: Evidence, finding: Finding, slack: float) -> list[PartLine]:
         fact = f"{'line' if role == 'neutral' else role}_material"
         material = _material(finding.fix, path.element, role) or getattr(element, fact, None)
         feet = _feet(element, role)
-        found.append(
-            _wire(size_name(str(edit.value)), material or "copper", role, feet, slack, finding)
-        )
+        found.append(_wire(str(edit.value), material or "copper", role, feet, slack, finding))
     return found
 
 
@@ -109,9 +105,10 @@ def _feet(element: object, role: str) -> float | None:
 def _wire(size: str, material: str, role: str, feet: float | None, slack: float,
           finding: Finding) -> PartLine:  # fmt: skip
     whole = _with_slack(feet, slack)
-    what = f"{size} {metal_name(material)}"
+    what = f"{size_name(size)} {metal_name(material)}"
+    colours = wire_colours("metric" if tables.is_metric(size) else "us")
     pieces = (Piece(whole, finding.place_name),) if whole else ()
-    return PartLine("wire", f"{what}, {COLOURS[role]}", 0, whole, (finding.place_name,),
+    return PartLine("wire", f"{what}, {colours[role]}", 0, whole, (finding.place_name,),
                     (finding.key,), pieces=pieces, length_known=feet is not None)  # fmt: skip
 
 

@@ -216,11 +216,13 @@ def old_colours(s: Evidence) -> Iterator[Yielded]:
             old.append((year, circuit))
     if old:
         panel = s.panels[s.at_service]
+        now = {r["role"]: r["metric"] for r in tables.rows("wire_colours")}
         yield s.found(
             panel,
             f"{len(old)} circuit(s) from before {NEW_COLOURS}: black may be the neutral, blue or"
             " red a line.",
-            "Prove every conductor before it is touched; a notice at the board where both meet.",
+            f"Prove every conductor before it is touched; a notice at the board where both meet."
+            f" Today: line {now['line']}; neutral {now['neutral']}; protective {now['egc']}.",
         )
 
 
