@@ -418,3 +418,14 @@ class Times(unittest.TestCase):
     def test_more_boards_keep_their_own_island(self):
         site = apply(place(circuit()), Add(to="panels", facts={"name": "Loft"}))
         self.assertEqual(len(site.panels), 2)
+
+
+class Legs(unittest.TestCase):
+    def test_one_line_has_no_other_leg_and_three_carry_230_volts(self):
+        told = {}
+        for system in ("230", "400/230"):
+            site = place(circuit(space=1, load_va=9200.0))
+            supply = Supply(id="u1", system=system, earthing="TN-C-S", ze_ohm=0.35)
+            site = site.model_copy(update={"supplies": (supply,)})
+            told[system] = [f.found for f in findings(site, study(site)) if "unbalanced" in f.key]
+        self.assertEqual(told, {"230": [], "400/230": ["Unbalanced: L1 40 A."]})

@@ -236,19 +236,24 @@ def breaker_not_listed(s: Evidence):
 )
 def legs_unbalanced(s: Evidence):
     by_space = s.practice.balance == "space"
+    system = s.filled.supply.system
+    if system.lines < 2:
+        return  # there is no other leg
+    legs = range(1, (2 if system.has_centre_tap else system.lines) + 1)
     for panel in s.filled.panels:
         per_leg: dict[int, float] = {}
         for circuit in s.filled.circuits:
             if circuit.panel != panel.id or circuit.space is None or (circuit.poles or 1) > 1:
                 continue
-            if not by_space and not s.known(f"{circuit.id}.load_va"):
+            load = circuit.load_va if s.known(f"{circuit.id}.load_va") else None
+            if not by_space and load is None:
                 continue
             for leg in s.legs[circuit.id]:
-                amps = 1.0 if by_space else circuit.load_va / 120
+                amps = 1.0 if by_space else load / system.volts
                 per_leg[leg] = per_leg.get(leg, 0.0) + amps
         if len(per_leg) < 1 or sum(per_leg.values()) < (6 if by_space else 40):
             continue
-        most, least = max(per_leg.values()), min(per_leg.get(n, 0.0) for n in (1, 2))
+        most, least = max(per_leg.values()), min(per_leg.get(n, 0.0) for n in legs)
         if most > 2 * max(least, 0.5):
             unit = "circuits" if by_space else "A"
             words = ", ".join(f"L{n} {figures(v)} {unit}" for n, v in sorted(per_leg.items()))

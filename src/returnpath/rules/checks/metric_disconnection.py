@@ -14,6 +14,7 @@ from ...working import figures, show_ohms
 from ..finding import PRACTICE
 from ..metric import (
     RCD_QUESTION,
+    FittedRcd,
     arrangement,
     is_rcd_unknown,
     loops,
@@ -48,9 +49,11 @@ def disconnects_late(s: Evidence) -> Iterator[Yielded]:
             continue
         allowed, seconds = _allowed(s, study)
         known = study.circuit is None or not study.device.is_assumed
-        fix = ()
-        if study.circuit is not None and study.circuit.rcd_ma is None:
-            fix = rcd_fix(study.circuit)
+        fix: tuple[Set, ...] = ()
+        circuit = study.circuit
+        # With its case on its own neutral an RCD sees nothing: it is no cure then.
+        if circuit is not None and circuit.rcd_ma is None and not circuit.neutral_on_frame:
+            fix = rcd_fix(circuit)
         yield s.found(
             element,
             f"Zs {show_ohms(study.loop_ohm)}, {figures(allowed)} Ω allowed: up to"
@@ -283,33 +286,37 @@ def tt_electrode_none(s: Evidence) -> Iterator[Yielded]:
     ),
 )
 def rcd_not_selective(s: Evidence) -> Iterator[Yielded]:
-    told: set[str] = set()
+    nearer: dict[str, float] = {}  # an RCD ahead of others → the largest of those behind it, mA
+    ahead_of: dict[str, FittedRcd] = {}
     for circuit in s.filled.circuits:
-        ahead = rcds_ahead(s, circuit)
-        for near, far in itertools.pairwise(ahead):
-            selective = far.delayed and far.ma >= SELECTIVE_RATIO * near.ma
-            if selective or far.element in told:
-                continue
-            told.add(far.element)
-            element = s.elements[far.element]
-            yield s.found(
-                element,
-                f"{far.ma:g} mA{' delayed' if far.delayed else ', not delayed'}, ahead of"
-                f" {near.ma:g} mA: either may open.",
-                f"A delayed one (type S) of at least {SELECTIVE_RATIO * near.ma:g} mA here.",
-                fix=(
-                    Set(path=f"{far.element}.rcd_ma", value=_next_rcd(near.ma)),
-                    Set(path=f"{far.element}.rcd_delayed", value="yes"),
-                ),
-                parts=("RCD, type S",),
-            )
+        for near, far in itertools.pairwise(rcds_ahead(s, circuit)):
+            nearer[far.element] = max(nearer.get(far.element, 0.0), near.ma)
+            ahead_of[far.element] = far
+    for element, ma in nearer.items():
+        far, needed = ahead_of[element], _next_rcd(ma)
+        if far.delayed and far.ma >= SELECTIVE_RATIO * ma:
+            continue
+        fix: tuple[Set, ...] = ()
+        if needed is not None:
+            fix = (Set(path=f"{element}.rcd_ma", value=needed),
+                   Set(path=f"{element}.rcd_delayed", value="yes"))  # fmt: skip
+        yield s.found(
+            s.elements[element],
+            f"{far.ma:g} mA{' delayed' if far.delayed else ', not delayed'}, ahead of"
+            f" {ma:g} mA: either may open.",
+            f"A delayed one (type S) of at least {SELECTIVE_RATIO * ma:g} mA here"
+            f"{'.' if fix else ', or a smaller one behind it.'}",
+            fix=fix,
+            parts=("RCD, type S",),
+        )
 
 
 RCD_RATINGS = (10.0, 30.0, 100.0, 300.0, 500.0)
 
 
-def _next_rcd(ma: float) -> float:
-    return next((r for r in RCD_RATINGS if r >= SELECTIVE_RATIO * ma), RCD_RATINGS[-1])
+def _next_rcd(ma: float) -> float | None:
+    """The least rating made that is selective to ``ma``; None beyond the largest."""
+    return next((r for r in RCD_RATINGS if r >= SELECTIVE_RATIO * ma), None)
 
 
 @metric_check(
