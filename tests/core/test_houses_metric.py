@@ -5,10 +5,13 @@ import re
 import unittest
 from functools import cache
 
+from returnpath import tables
 from returnpath.rules import findings
-from returnpath.site import apply
+from returnpath.site import Add, Set, apply, apply_all
 from returnpath.study import study
+from returnpath.words import RuleSet, spoken
 
+from .any_place import any_metric_place
 from .houses_metric import built, stories
 
 GRAVE = ("danger", "fix")
@@ -65,3 +68,24 @@ class Judged(unittest.TestCase):
                              str(finding.authority)):  # fmt: skip
                     with self.subTest(name, id=finding.id):
                         self.assertIsNone(AMERICAN.search(text), text)
+
+
+class AnyPlace(unittest.TestCase):
+    def test_no_fix_brings_a_size_of_the_other_rule_set_and_each_can_be_done(self):
+        tried = 0
+        for seed in range(60):
+            site = any_metric_place(seed)
+            for found in findings(site, study(site)):
+                said = spoken(f"{found.found} {found.do}", RuleSet.METRIC)
+                self.assertNotRegex(said, r"\b(?:AWG|kcmil|ft|inch)\b", f"{seed} {found.key}")
+                for edit in found.fix:
+                    facts = edit.facts if isinstance(edit, Add) else {}
+                    if isinstance(edit, Set):
+                        facts = {edit.path.fact: edit.value}
+                    for fact, value in facts.items():
+                        if fact.endswith("_size") and fact != "raceway_size" and value:
+                            self.assertTrue(tables.is_metric(value), f"{seed} {found.key}: {value}")
+                if found.fix:
+                    apply_all(site, found.fix)
+                    tried += 1
+        self.assertGreater(tried, 200)
