@@ -10,7 +10,7 @@ from ..vocabulary import Size
 
 METAL = {"copper": "copper", "aluminium": "aluminum"}
 YES_NO = {"yes": "yes", "no": "no"}
-EGC = {"wire": "EGC", "raceway": "steel raceway", "both": "both", "none": "none"}
+EGC = {"wire": "EGC wire", "raceway": "steel raceway", "both": "both", "none": "none"}
 Metal_ = Literal["copper", "aluminium"]
 YesNo = Literal["yes", "no"]
 Egc = Literal["wire", "raceway", "both", "none"]
