@@ -1,12 +1,13 @@
 """Directory: the panel as it is labelled, filled and placed."""
 
 import re
+from collections.abc import Iterator
 
 from ...panels import are_too_many, taken_spaces
 from ...site import Circuit, Set, name_of
 from ...working import figures
 from ..finding import MAKER, PRACTICE
-from ..registry import Evidence, check
+from ..registry import Evidence, Yielded, check
 
 #: Names that tell the next person nothing.
 _VAGUE = re.compile(
@@ -232,12 +233,18 @@ def breaker_not_listed(s: Evidence):
     looks="The load, or the spaces, of a panel lie mostly on one leg.",
     why="The neutral then carries the difference all day.",
     topic="balance",
-    needs=("circuits.load_va", "circuits.poles", "circuits.space", "practice.balance"),
+    needs=(
+        "circuits.load_va",
+        "circuits.poles",
+        "circuits.space",
+        "practice.balance",
+        "supplies.system",
+    ),
 )
-def legs_unbalanced(s: Evidence):
+def legs_unbalanced(s: Evidence) -> Iterator[Yielded]:
     by_space = s.practice.balance == "space"
     system = s.filled.supply.system
-    if system.lines < 2:
+    if system is None or system.lines < 2:
         return  # there is no other leg
     legs = range(1, (2 if system.has_centre_tap else system.lines) + 1)
     for panel in s.filled.panels:
@@ -249,7 +256,7 @@ def legs_unbalanced(s: Evidence):
             if not by_space and load is None:
                 continue
             for leg in s.legs[circuit.id]:
-                amps = 1.0 if by_space else load / system.volts
+                amps = 1.0 if by_space else (load or 0.0) / system.volts
                 per_leg[leg] = per_leg.get(leg, 0.0) + amps
         if len(per_leg) < 1 or sum(per_leg.values()) < (6 if by_space else 40):
             continue

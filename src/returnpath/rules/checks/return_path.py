@@ -144,8 +144,8 @@ def fourth_wire(s: Evidence, feeder) -> tuple[tuple[Set, ...], str]:
     from .ground_wires import needed_egc
 
     size = needed_egc(s, feeder)
-    if s.is_metric and feeder.line_size is not None and tables.is_metric(feeder.line_size):
-        size = sizing.protective_by_table(feeder.line_size).value
+    if feeder.line_size is not None and tables.is_metric(feeder.line_size):
+        size = str(sizing.protective_by_table(feeder.line_size).value)
     if size is None:
         size = sizing.smallest_egc(feeder.breaker.rating_a or 60, edition=s.edition).value
     return (
