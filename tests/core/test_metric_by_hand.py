@@ -1,5 +1,6 @@
 """The metric rule set against sums done by hand (method 15)."""
 
+import json
 import math
 import unittest
 
@@ -29,6 +30,9 @@ from returnpath.study import Verdict, study
 from returnpath.study.port import FaultKind
 from returnpath.study.ring import along_working, zs_along
 from returnpath.vocabulary import Size
+
+from .test_command import run
+from .test_findings import ROOT
 
 HOT = 1 + 0.00393 * 50
 M = 1 / 0.3048
@@ -429,3 +433,16 @@ class Legs(unittest.TestCase):
             site = site.model_copy(update={"supplies": (supply,)})
             told[system] = [f.found for f in findings(site, study(site)) if "unbalanced" in f.key]
         self.assertEqual(told, {"230": [], "400/230": ["Unbalanced: L1 40 A."]})
+
+
+class CheckedFromTheCommandLine(unittest.TestCase):
+    def test_a_ring_and_who_opens_are_in_its_json(self):
+        _, out, _ = run("check", str(ROOT / "examples" / "foxglove.json"), "--json")
+        faults = json.loads(out)["result"]["faults"]
+        ring = next(f for f in faults if f["place"] == "c7" and f["kind"] == "line-to-case")
+        ohms = [p["ohm"] for p in ring["ring"]]
+        self.assertEqual((len(ohms), max(ohms)), (9, ohms[4]))
+        self.assertAlmostEqual(ohms[0], 0.28, places=3)
+        self.assertFalse(ring["by_rcd"])
+        other = next(f for f in faults if f["place"] == "c10" and f["kind"] == "line-to-case")
+        self.assertEqual(other["ring"], [])

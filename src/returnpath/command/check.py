@@ -21,6 +21,7 @@ from ..rules.not_looked import in_words
 from ..site import Installation, Set, apply, loads_practice
 from ..site.speech import names_in, rule_set_of
 from ..study import FaultKind, FaultStudy, SiteStudy, study
+from ..study.ring import zs_along
 from ..words import spoken
 from ..working import figures
 from . import envelope
@@ -204,6 +205,8 @@ def fault_dict(fault: FaultStudy, worst: bool) -> dict:
         "second_line_s": plain(fault.second_line_s),
         "criterion_met": fault.deciding.met if fault.deciding else None,
         "longest_run_ft": plain(fault.longest_run_ft),
+        "by_rcd": fault.by_rcd,
+        "ring": [{"at": point.at, "ohm": plain(point.ohm)} for point in zs_along(fault)],
         "rests_on": [a.path for a in fault.rests_on] if fault.kind is FaultKind.CASE else [],
     }
 

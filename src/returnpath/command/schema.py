@@ -79,6 +79,11 @@ def check_schema() -> dict:
         second_line_s={**NUMBER, "description": "a GFCI or RCD, never merged in"},
         criterion_met={"type": ["boolean", "null"]},
         longest_run_ft=NUMBER,
+        by_rcd={"type": "boolean", "description": "only an RCD disconnects in time"},
+        ring={
+            **_list_of(_object(at=NUMBER, ohm=NUMBER)),
+            "description": "Zs along a ring, at 0 to 1 of its length; empty of what is none",
+        },
         rests_on={**_list_of(text), "description": "assumed facts, most effect first"},
     )
     load = _object(
