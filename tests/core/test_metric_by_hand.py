@@ -435,6 +435,15 @@ class Legs(unittest.TestCase):
         self.assertEqual(told, {"230": [], "400/230": ["Unbalanced: L1 40 A."]})
 
 
+class OnWheels(unittest.TestCase):
+    def test_a_circuit_named_for_a_caravan_is_told_unless_it_has_its_own_earth(self):
+        for name, egc, told in (("Caravan hookup", "wire", True), ("Caravan hookup", "none", False),
+                                ("Boat house lights", "wire", False)):  # fmt: skip
+            site = place(circuit(name=name, egc=egc))
+            keys = [f.key for f in findings(site, study(site))]
+            self.assertEqual("export-forbidden:c1" in keys, told, name)
+
+
 class CheckedFromTheCommandLine(unittest.TestCase):
     def test_a_ring_and_who_opens_are_in_its_json(self):
         _, out, _ = run("check", str(ROOT / "examples" / "foxglove.json"), "--json")

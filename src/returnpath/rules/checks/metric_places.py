@@ -1,5 +1,6 @@
 """Metric rule set: who may be given the supply's earth: outbuildings, caravans, boats, chargers."""
 
+import re
 from collections.abc import Iterator
 
 from ... import earth, tables
@@ -70,6 +71,7 @@ def _exported(s: Evidence) -> Iterator[tuple[Building, list[Feeder], list[Circui
     needs=(
         "buildings.permit",
         "circuits.building",
+        "circuits.egc",
         "feeders.egc",
         "panels.rcd_ma",
         "supplies.earthing",
@@ -89,6 +91,33 @@ def export_forbidden(s: Evidence) -> Iterator[Yielded]:
             fix=fix if not circuits else (),
             parts=("earth rod", "clamp", "RCD, 30 mA"),
         )
+    yield from _forbidden_by_name(s)
+
+
+#: What is on wheels or water, by the name of what feeds it; a building for it is none.
+_AFLOAT = re.compile(
+    r"(?i)\b(caravan|motor\s?home|camper|boat|berth|pontoon|mooring)s?\b"
+    r"(?!\s*(?:house|store|shed|garage|port))"
+)
+
+
+def _forbidden_by_name(s: Evidence) -> Iterator[Yielded]:
+    """Circuits that bring the supply's earth to what their name says is a caravan or a boat, where
+    nobody said that it is a place of its own."""
+    told = {b.id for b in s.filled.buildings if b.permit in FORBIDDEN}
+    for circuit in s.filled.circuits:
+        found = _AFLOAT.search(circuit.name or "")
+        own = circuit.building in told or s.panels[circuit.panel].building in told
+        if found is None or own or circuit.egc in (None, "none"):
+            continue
+        if arrangement(s, circuit.panel) is Arrangement.TN_C_S:
+            yield s.found(
+                circuit,
+                f"Its name says {found[1].lower()}: the supply's earth must not come along.",
+                "Its own electrode and a 30 mA RCD; or say what it feeds.",
+                level="check",
+                parts=("earth rod", "clamp", "RCD, 30 mA"),
+            )
 
 
 @metric_check(
