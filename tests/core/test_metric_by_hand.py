@@ -435,6 +435,21 @@ class Legs(unittest.TestCase):
         self.assertEqual(told, {"230": [], "400/230": ["Unbalanced: L1 40 A."]})
 
 
+class JoinedAtTheOrigin(unittest.TestCase):
+    def test_only_tn_c_s_joins_neutral_and_earth(self):
+        cases = (("TN-S", "in", True), ("TT", "in", True), ("TN-S", "out", False),
+                 ("TN-C-S", "in", False))  # fmt: skip
+        for earthing, bond, told in cases:
+            board = Panel(id="p1", name="Board", insulated="yes", bond=bond)
+            site = place(circuit(rcd_ma=30.0), earthing=earthing, panels=(board,))
+            found = [f for f in findings(site, study(site)) if f.key == "neutral-joined-again:p1"]
+            self.assertEqual(bool(found), told, earthing)
+            for f in found:
+                after = apply(site, f.fix[0])
+                keys = [x.key for x in findings(after, study(after))]
+                self.assertNotIn("neutral-joined-again:p1", keys)
+
+
 class OnWheels(unittest.TestCase):
     def test_a_circuit_named_for_a_caravan_is_told_unless_it_has_its_own_earth(self):
         for name, egc, told in (("Caravan hookup", "wire", True), ("Caravan hookup", "none", False),

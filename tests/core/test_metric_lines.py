@@ -79,6 +79,13 @@ class MetricLines(unittest.TestCase):
                     self.assertEqual((read.problems, bool(read.edits)), ([], True))
                     apply_all(place, read.edits)
 
+    def test_a_circuit_named_as_a_building_goes_there(self):
+        site = apply_all(PLACE, read_place(PLACE, "shed").edits)
+        shed = site.buildings[-1].id
+        read = read_place(site, "C20 4mm SWA 35m shed")
+        self.assertEqual((read.facts.get("building"), read.problems), (shed, []))
+        self.assertIsNone(read_place(site, "C20 4mm SWA 35m shed lights").facts.get("building"))
+
     def test_a_bare_figure_is_asked_for_in_its_own_units(self):
         said = " ".join(read_place(PLACE, "16A type C 2.5 outside socket 22m").problems)
         self.assertIn("2.5mm for a wire", said)

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from ... import tables
 from ...assume_metric import cpc_of_twin
 from ...site import Set
+from ...site.arrangement import Arrangement
 from ...working import show_amps
-from ..metric import metric_check, runs
+from ..metric import arrangement, metric_check, runs
 from ..registry import Evidence, Yielded
 
 FAMILY = "protective conductors"
@@ -49,15 +50,32 @@ def protective_conductor_missing(s: Evidence) -> Iterator[Yielded]:
         )
 
 
+def _joined_at_the_origin(s: Evidence) -> Iterator[Yielded]:
+    """In TN-S and TT the supply brings neutral and earth apart: no board joins them."""
+    panel = s.panels[s.at_service]
+    own = arrangement(s, panel.id)
+    if panel.bond != "in" or own not in (Arrangement.TN_S, Arrangement.TT):
+        return
+    where = "the supply’s protective conductor" if own is Arrangement.TN_S else "the electrode"
+    yield s.found(
+        panel,
+        f"{own}, and neutral and protective bar are joined here: load current takes {where}, and"
+        " RCDs ahead of it open or are blinded.",
+        f"Take the joint out: in {own} they stay apart.",
+        fix=(Set(path=f"{panel.id}.bond", value="out"),),
+    )
+
+
 @metric_check(
     "neutral-joined-again",
     "fix",
     looks="Neutral and protective conductor are joined again behind where they part.",
     why="Load current takes the protective conductors and every metal they join.",
     topic="pen",
-    needs=("feeders.egc", "panels.bond", "study"),
+    needs=("feeders.egc", "panels.bond", "study", "supplies.earthing"),
 )
 def neutral_joined_again(s: Evidence) -> Iterator[Yielded]:
+    yield from _joined_at_the_origin(s)
     for feeder in s.filled.feeders:
         panel = s.panels[feeder.to]
         if panel.bond != "in" or not s.other_building(feeder):

@@ -136,14 +136,17 @@ def export_or_own_electrode(s: Evidence) -> Iterator[Yielded]:
             continue
         first = feeders[0] if feeders else circuits[0]
         volts = open_pen_volts(s, getattr(first, "to", None) or first.panel)
-        if volts is None or volts <= FELT_V:
-            continue
+        if s.filled.circuits and volts is not None and volts <= FELT_V:
+            continue  # the loads that are known leave it under what is felt
         ohm = _ohm_of(s, building)
         own = _own_figures(s, building, ohm)
+        loads = "as entered" if _given(s) else "assumed"
+        at = "at what its loads make of it"
+        if volts and s.filled.circuits:
+            at = f"at {show_volts(volts)} (loads {loads})"
         yield s.found(
             building,
-            f"Exported: with the PEN open its metal is at {show_volts(volts)} (loads"
-            f" {'assumed' if not _given(s) else 'as entered'}). {own}",
+            f"Exported: with the PEN open its metal is {at}. {own}",
             "Choose, and write down why; try the other way before you do.",
             fix=_own_electrode(s, feeders[0]) if len(feeders) == 1 and not circuits else (),
         )

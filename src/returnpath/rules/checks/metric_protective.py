@@ -403,7 +403,7 @@ def ring_leg_small(s: Evidence) -> Iterator[Yielded]:
         if carries is not None and carries < ring_rating(rating) - 1e-9:
             yield s.found(
                 circuit,
-                f"A leg carries {carries:g} A; behind {rating:g} A it is asked"
+                f"One side of it carries {carries:g} A; behind {rating:g} A it is asked"
                 f" {figures(ring_rating(rating))} A.",
                 "A smaller device, larger wire, or two radials.",
             )

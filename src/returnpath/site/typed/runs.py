@@ -64,6 +64,10 @@ def circuit(m: Making) -> None:
         line.problems.append("Where does that electrode conductor go? Write rod #6 or ufer #4.")
     if name:
         facts["name"] = name
+    if home is None and MARK in line.marks and name:
+        # “C20 4mm SWA 35m shed”, and there is a shed: it goes there.
+        same = [b.id for b in m.site.buildings if (b.name or "").lower() == name.lower()]
+        home = same[0] if same else None
     if home:
         facts["building"] = home
     if bare:
