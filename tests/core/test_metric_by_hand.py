@@ -450,6 +450,23 @@ class JoinedAtTheOrigin(unittest.TestCase):
                 self.assertNotIn("neutral-joined-again:p1", keys)
 
 
+class CablesOfTt(unittest.TestCase):
+    def test_a_board_behind_armour_wants_an_rcd_where_its_cable_begins(self):
+        feeder = Feeder(
+            id="f2", source="p1", to="p2", method="SWA", egc="raceway", line_size=Size("10mm2"),
+            length_ft=40 * M, breaker=Device(rating_a=40, kind="gG"),
+        )  # fmt: skip
+        boards = (Panel(id="p1", name="Board", insulated="yes"), Panel(id="p2", kind="sub"))
+        rod = Electrode(id="e1", panel="p1", kind="rod", proved_ohm=25)
+        site = place(earthing="TT", ze=None, panels=boards, feeders=(feeder,), electrodes=(rod,))
+        found = next(f for f in findings(site, study(site)) if f.key == "tt-without-rcd:p2")
+        for edit in found.fix:
+            site = apply(site, edit)
+        done = study(site)
+        self.assertNotIn("tt-without-rcd:p2", [f.key for f in findings(site, done)])
+        self.assertLess(done.enclosures["p2"].slow_s, 1.0)
+
+
 class OnWheels(unittest.TestCase):
     def test_a_circuit_named_for_a_caravan_is_told_unless_it_has_its_own_earth(self):
         for name, egc, told in (("Caravan hookup", "wire", True), ("Caravan hookup", "none", False),

@@ -95,7 +95,15 @@ def rests_on_rcd(s: Evidence) -> Iterator[Yielded]:
     why="The earth brings a few amperes home: no fuse or breaker opens, the metal stays live.",
     topic="tt",
     root=True,
-    needs=("circuits.rcd_ma", "feeders.rcd_ma", "panels.rcd_ma", "supplies.earthing", "study"),
+    needs=(
+        "circuits.rcd_ma",
+        "feeders.egc",
+        "feeders.rcd_ma",
+        "panels.insulated",
+        "panels.rcd_ma",
+        "supplies.earthing",
+        "study",
+    ),
 )
 def tt_without_rcd(s: Evidence) -> Iterator[Yielded]:
     for circuit in s.filled.circuits:
@@ -114,6 +122,33 @@ def tt_without_rcd(s: Evidence) -> Iterator[Yielded]:
             "Put a residual-current device ahead of it.",
             fix=rcd_fix(circuit),
             parts=("RCD or RCBO, 30 mA",),
+        )
+    yield from _tt_cables(s)
+
+
+def _tt_cables(s: Evidence) -> Iterator[Yielded]:
+    """Boards behind a cable of a TT place that no RCD is told ahead of: its armour and the board's
+    enclosure are metal too. Whether there is one may only not be told: to be looked at."""
+    for feeder in s.filled.feeders:
+        panel = s.panels[feeder.to]
+        study = s.study.protected_enclosures.get(panel.id)
+        if study is None or study.verdict in (Verdict.AT_ONCE, Verdict.NOT_KNOWN):
+            continue
+        if arrangement(s, feeder.source) is not Arrangement.TT or rcds_ahead(s, feeder):
+            continue
+        if panel.insulated == "yes" and feeder.egc in (None, "none", "wire"):
+            continue  # no metal there that a fault could be to
+        yield s.found(
+            panel,
+            f"TT, and no RCD is told ahead of its cable: {figures(study.lowest_a)} A flow, the"
+            f" device there needs {figures(_needed(study))} A.",
+            "A delayed one (type S) of 100 mA where its cable begins.",
+            fix=(
+                Set(path=f"{feeder.id}.rcd_ma", value=100.0),
+                Set(path=f"{feeder.id}.rcd_delayed", value="yes"),
+            ),
+            parts=("RCD 100 mA, type S",),
+            level="check",
         )
 
 
