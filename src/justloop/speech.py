@@ -32,9 +32,7 @@ def speak(page: str, site: Installation) -> str:
         if n % 2:
             pieces[n] = _READ_ALOUD.sub(aloud, piece)
             kept = KEPT in piece
-        elif not kept:
-            said = labels.get(piece.strip())
-            pieces[n] = (
-                piece.replace(piece.strip(), said) if said else spoken(piece, rule_set, names)
-            )
+        elif not kept and (plain := piece.strip()):
+            said = labels.get(plain) or spoken(plain, rule_set, names)
+            pieces[n] = piece if said == plain else piece.replace(plain, said)
     return "".join(pieces)

@@ -5,8 +5,9 @@ written in its words; :func:`spoken` puts a whole sentence, a label or a page in
 """
 
 import re
+from collections.abc import Callable
 from enum import StrEnum
-from functools import cache
+from functools import cache, lru_cache
 
 from . import tables
 from .vocabulary.units import FOOT_M, INCH_M
@@ -44,9 +45,13 @@ def _terms(names: frozenset[str]) -> tuple[re.Pattern[str], dict[str, str]]:
 def spoken(text: str, rule_set: RuleSet, names: frozenset[str] = frozenset()) -> str:
     """A sentence in the words of a rule set: each term of the table's group *term* is replaced by
     the set's own, its capital kept. ``names`` are a person's words and stay as they are."""
-    if rule_set is RuleSet.US:
-        return text
-    text = _EDITION.sub(METRIC_RULES, _in_metres(text))
+    return text if rule_set is RuleSet.US else _speaker(names)(text)
+
+
+@lru_cache(maxsize=16)
+def _speaker(names: frozenset[str]) -> Callable[[str], str]:
+    """The metric set's speaker beside a person's own ``names``. It keeps what it said: between two
+    changes nearly every text of a page is the same."""
     pattern, terms = _terms(names)
 
     def instead(found: re.Match[str]) -> str:
@@ -61,7 +66,11 @@ def spoken(text: str, rule_set: RuleSet, names: frozenset[str] = frozenset()) ->
         vowel = said.startswith(_SAID_WITH_AN) or said[0].lower() in "aeiou"
         return f"{found['article'][0]}{'n' if vowel else ''} {said}"
 
-    return pattern.sub(instead, text)
+    @lru_cache(maxsize=16_384)
+    def say(text: str) -> str:
+        return pattern.sub(instead, _EDITION.sub(METRIC_RULES, _in_metres(text)))
+
+    return say
 
 
 _NUMBER = r"(?<![\w./])(\d[\d,]*(?:\.\d+)?)"

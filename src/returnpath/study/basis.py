@@ -94,13 +94,21 @@ class Basis(NamedTuple):
         """What heat is judged by, as a function of the fault's current."""
         return lambda amps: self.devices.heat_s(amps, unproved)
 
+    def through(self, low: float, high: float, unproved: bool) -> tuple[float, float]:
+        """(the most the devices let through between two currents, A²s; the current it is at)."""
+        devices = self.devices
+        assert devices is not None
+        if devices.certain_from(unproved) <= low and low >= NO_CURRENT_A:
+            return devices.heat_s(low, unproved) * high**2, high  # instantaneous at every current
+        return worst_letthrough(self.heat_s(unproved), low, high, devices.steps(unproved))
+
     def heat(self, lowest_a: float, highest_a: float, unproved: bool) -> tuple[HeatUse, ...]:
         """Every conductor's use."""
         if self.devices is None:
             return ()
-        slow, steps = self.heat_s(unproved), self.devices.steps(unproved)
-        through, at = worst_letthrough(slow, lowest_a, max(lowest_a, highest_a), steps)
-        return tuple(use_of(c, through, at, slow(at)) for c in self.carriers())
+        through, at = self.through(lowest_a, max(lowest_a, highest_a), unproved)
+        slow = self.devices.heat_s(at, unproved)
+        return tuple(use_of(c, through, at, slow) for c in self.carriers())
 
     def heat_hot(self, heat_used: float | None, highest_a: float) -> float | None:
         """Worst use with the circuit's wires at their insulation's limit."""
@@ -112,8 +120,7 @@ class Basis(NamedTuple):
         limit = conductor.insulation_limits()[circuit.insulation]
         ohm = abs(self.low.port.ohm + self._run_ohm(circuit, limit))
         low = lowest_of(abs(self.low.port.volts), ohm, float(self.site.practice.arc_v))
-        steps = self.devices.steps()
-        through, _ = worst_letthrough(self.heat_s(False), low, max(low, highest_a), steps)
+        through, _ = self.through(low, max(low, highest_a), False)
         return through * self.worst_ratio()
 
     def _run_ohm(self, circuit: Circuit, celsius: float) -> complex:

@@ -16,7 +16,7 @@ from ..working import Working, figures
 from . import longest, workings
 from . import loop as unrolled
 from .basis import Basis, lowest_of, settled
-from .heat import NO_CURRENT_A, HeatUse, worst_letthrough
+from .heat import HeatUse
 from .lacks import lacks_of
 from .port import FaultKind, Place, Seen, Side, all_seen
 from .protection import DeviceSet, second_line_s
@@ -420,11 +420,7 @@ def _slow_and_through(basis: Basis, low: float, top: float, unproved: bool) -> t
     and the highest current, A²s)."""
     devices = basis.devices
     assert devices is not None
-    slow = devices.slow_s(low, unproved)
-    if devices.certain_from(unproved) <= low and low >= NO_CURRENT_A:
-        # instantaneous at every current of the range
-        return slow, devices.heat_s(low, unproved) * top**2
-    return slow, worst_letthrough(basis.heat_s(unproved), low, top, devices.steps(unproved))[0]
+    return devices.slow_s(low, unproved), basis.through(low, top, unproved)[0]
 
 
 def _longest(basis: Basis) -> tuple[float | None, float | None]:

@@ -17,6 +17,7 @@ from . import (  # noqa: F401
     metric_places,
     metric_protective,
     metric_rcds,
+    metric_tt,
     neutral,
     old_work,
     outbuilding,

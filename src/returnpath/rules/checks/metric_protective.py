@@ -350,7 +350,7 @@ def ring_broken(s: Evidence) -> Iterator[Yielded]:
             continue
         load = circuit.ring_open in ("line", "neutral")
         rating = circuit.breaker.rating_a
-        carries = f": one leg may carry {rating:g} A" if load and rating else ""
+        carries = f": one side may carry {rating:g} A" if load and rating else ""
         yield s.found(
             circuit,
             f"Its {circuit.ring_open} is open end to end{carries}.",
