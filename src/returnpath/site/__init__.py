@@ -1,6 +1,7 @@
 """The installation as the electrician describes it: facts, edits, and the job file."""
 
 from .base import Element, Provenance
+from .building import Building
 from .circuits import Array, Circuit
 from .directory import read_csv, write_csv
 from .earthing import Electrode, Joint, Metal
@@ -22,7 +23,7 @@ from .fields import FieldInfo, field_info, fields_of, parse_text, show_value
 from .installation import LISTS, Installation, Practice, name_of
 from .jobfile import FORMAT, dumps, dumps_practice, loads, loads_practice
 from .parts import duplicate, read_lines, removal
-from .power import Building, Device, Feeder, Panel, Service, Supply
+from .power import Device, Feeder, Panel, Service, Supply
 from .rebase import rebase
 from .typed import (
     UNDERSTOOD,

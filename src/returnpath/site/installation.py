@@ -11,9 +11,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from .. import tables
 from ..vocabulary import FactPath
 from .base import Element, Part, Provenance
+from .building import Building
 from .circuits import Array, Circuit
 from .earthing import Electrode, Joint, Metal
-from .power import Building, Feeder, Panel, Service, Supply
+from .power import Feeder, Panel, Service, Supply
 
 MOST = 1000  # elements of one list
 LAST_ID = 99_999_999_999  # the last number an id has room for

@@ -14,10 +14,11 @@ from dataclasses import dataclass
 
 from ..errors import BadInput, number_in
 from .base import PLAN_FT, Element
+from .building import Building
 from .earthing import Electrode, Metal
 from .edits import Set
 from .installation import Installation, name_of
-from .power import Building, Panel
+from .power import Panel
 
 WIDE_FT, DEEP_FT = 30.0, 24.0  # a building nobody has measured
 GAP_FT = 34.0  # between buildings nobody has placed

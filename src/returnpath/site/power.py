@@ -1,4 +1,4 @@
-"""Supplies, service runs, panels, feeders and buildings."""
+"""Supplies, service runs, panels and feeders."""
 
 from typing import Literal
 
@@ -232,47 +232,6 @@ class Service(Element):
         low=0.5,
         high=120,
         help="Only where the wires run apart.",
-    )
-
-
-class Building(Element):
-    """A building, and what it legally is."""
-
-    name: str | None = fact("building", "text")
-    permit: (
-        Literal["dwelling", "dwelling accessory", "commercial", "farm", "caravan", "boat"] | None
-    ) = fact(
-        "permit class",
-        "choice",
-        choices={
-            "dwelling": "dwelling",
-            "dwelling accessory": "dwelling accessory",
-            "commercial": "commercial",
-            "farm": "farm",
-            "caravan": "caravan or its pitch",
-            "boat": "boat or its berth",
-        },
-    )
-    wired_year: int | None = fact("wired in", "number", low=1880, high=2100, whole=True)
-    floor_area_sqft: float | None = fact(
-        "floor area", "number", unit="sq ft", low=50, high=100_000,
-        help="Outside dimensions, without garage, open porch and space that stays unused.",
-    )  # fmt: skip
-    east_ft: float | None = east()
-    north_ft: float | None = north()
-    width_ft: float | None = fact("wide, east to west", "length", low=3, high=1000)
-    deep_ft: float | None = fact("deep, south to north", "length", low=3, high=1000)
-    structure_bonded: YesNo | None = yes_no("metal structure bonded")
-    disconnect: YesNo | None = yes_no("disconnect at the building")
-    supplementary: YesNo | None = fact(
-        "supplementary bonding in its bathroom",
-        "choice",
-        choices=YES_NO,
-        help="Between all metal that can be touched at once there.",
-        rules="metric",
-    )
-    equipotential: YesNo | None = yes_no(
-        "equipotential plane", "Where livestock stands on concrete: mesh bonded to the EGC."
     )
 
 
