@@ -26,6 +26,11 @@ SAYS = {
     },
     "EV B32 10mm 25m own electrode": {"open_pen": "own electrode"},
     "cooker circuit 32A 6mm T+E 11m": {"method": "twin", "egc": "wire"},
+    "9.5kW shower on a B45": {"breaker.kind": "B", "breaker.rating_a": 45, "load_va": 9500},
+    "cooker point 32A 6.0/2.5 T/E": {"line_size": "6mm2", "egc_size": "2.5mm2", "method": "twin"},
+    "B6 lighting loft 1.5 twin 20 mtrs": {
+        "line_size": "1.5mm2", "method": "twin", "length_ft": round(20 * M, 1),
+    },
     "20A gG fuse 2.5/1.5 radial 15m": {"breaker.kind": "gG", "breaker.rating_a": 20},
 }  # fmt: skip
 KINDS = {
@@ -35,6 +40,7 @@ KINDS = {
     "TN-C-S supply 100A gG fuse": "supply",
     "gas 10mm bond": "metal",
     "foundation electrode": "electrode",
+    "earth spike 40 ohm": "electrode",
 }
 #: Has a size or a rating, and is no circuit: (line, what the answer points at).
 NO_CIRCUIT = {
@@ -57,6 +63,15 @@ class MetricLines(unittest.TestCase):
                 self.assertEqual(read.problems, [])
                 self.assertEqual({k: read.facts.get(k) for k in facts}, facts)
                 self.assertNotIn("poles", read.facts)
+
+    def test_the_one_figure_of_a_supply_is_never_dropped(self):
+        for line, ze in (
+            ("TNCS 0.25 ohms", 0.25),
+            ("TN-S 0.8 ohm", 0.8),
+            ("PME supply Ze=0.2", 0.2),
+        ):
+            self.assertEqual(read_place(PLACE, line).facts["ze_ohm"], ze)
+        self.assertIn("earth rod", " ".join(read_place(PLACE, "TT 65 ohm").problems))
 
     def test_the_kind_of_a_part(self):
         for line, kind in KINDS.items():

@@ -2,7 +2,7 @@
 
 from importlib.resources import files
 
-from django.test import TestCase
+from django.test import Client, TestCase
 
 from returnpath.site import loads
 
@@ -74,3 +74,27 @@ class MetricWork(TestCase):
         self.assertIn("10 mm² copper, green-yellow", page)
         for other in ("bare", "white", "red"):
             self.assertNotRegex(page, rf"copper, [^<]*\b{other}\b")
+
+    def test_two_people_at_one_ring(self):
+        """Each keeps another fact; at the same fact the second is told, and keeps their words."""
+        job, other = self.jobs["foxglove"], Client()
+        helper = person("finch")
+        job.crew.add(helper)
+        other.force_login(helper)
+        ring = next(c.id for c in job.latest.site.circuits if c.name == "Upstairs sockets")
+        base, address = job.latest.number, f"/jobs/{job.pk}/edit"
+
+        def say(client, fact, text):
+            form = {"base": base, "stage": "service", "op": "set", "at": ring}
+            form |= {"path": f"{ring}.{fact}", "text": text}
+            return client.post(address, form, headers={"HX-Request": "true"})
+
+        say(self.client, "ring_open", "line")
+        say(other, "rcd_type", "B")
+        kept = job.latest.site.circuit(ring)
+        self.assertEqual((kept.ring_open, kept.rcd_type), ("line", "B"))
+        say(self.client, "length_ft", "58 m")
+        answer = say(other, "length_ft", "73 m").content.decode()
+        self.assertAlmostEqual(job.latest.site.circuit(ring).length_ft * 0.3048, 58, delta=0.05)
+        self.assertIn("73 m", answer)
+        self.assertIn("wren", answer)

@@ -25,6 +25,8 @@ _UNITS: dict[str, dict[str, float]] = {
         "'": 1.0,
         "′": 1.0,
         "m": FEET_PER_METRE,
+        "mtr": FEET_PER_METRE,
+        "mtrs": FEET_PER_METRE,
         "metre": FEET_PER_METRE,
         "metres": FEET_PER_METRE,
         "meter": FEET_PER_METRE,

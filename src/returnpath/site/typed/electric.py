@@ -11,7 +11,7 @@ from .wiring import CONDUIT, read_methods
 #: A panel has at least so many; “2 spaces” is what a breaker takes.
 FEWEST_SPACES = 6
 SZ = r"(?:[1-4]/0|\d{1,4})"
-UNIT = r"(?:ft\b\.?|feet\b|foot\b|'(?!')|m\b|meters?\b|metres?\b)"
+UNIT = r"(?:ft\b\.?|feet\b|foot\b|'(?!')|m\b|meters?\b|metres?\b|mtrs?\b)"
 _G = r"(?:ground(?:s|ing)?|gnds?|grds?|grnds?|egc|earth)"
 _NOT_G = r"(?!\s*(?:-\s*)?(?:rod|ring|plate|bar|floor|level|storey|story|fault|flr)s?\b)"
 NO_GROUND = (

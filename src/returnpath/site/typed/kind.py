@@ -21,7 +21,7 @@ _ELECTRODES = (
     ("water", r"\bwater\s*-?\s*pipe\s+electrode\b"),
     ("ring", r"\bground(?:ing)?\s+ring\b|\bring\s+(?:ground|electrode)\b|^\s*ring\b"),
     ("plate", r"\bground(?:ing)?\s+plates?\b|\bplates?\s+electrodes?\b|(?<!name)(?<!name )\bplates?\b(?=\s|$)"),
-    ("rod", r"\b(?:ground(?:ing)?|earth|gnd|grd|grnd|copper\s*-?\s*clad|galvanized)\s*-?\s*rods?\b(?:\s+electrodes?)?|\brods?\b"),
+    ("rod", r"\b(?:ground(?:ing)?|earth|gnd|grd|grnd|copper\s*-?\s*clad|galvanized)\s*-?\s*rods?\b(?:\s+electrodes?)?|\bearth\s+spikes?\b|\brods?\b"),
 )  # fmt: skip
 _METALS = (
     ("gas", r"\bgas\s*-?\s*(?:bond|bonding|pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),

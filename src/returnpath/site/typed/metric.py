@@ -14,8 +14,8 @@ from ..installation import Installation
 from ..speech import rule_set_of
 from .line import MARK, Line
 
-_SIZES = "120|95|70|50|35|25|16|10|6|4|2\\.5|1\\.5|1(?:\\.0)?"
-_RATINGS = "125|100|80|63|50|40|32|25|20|16|13|10|6|4|3|2"
+_SIZES = "120|95|70|50|35|25|16|10|6(?:\\.0)?|4(?:\\.0)?|2\\.5|1\\.5|1(?:\\.0)?"
+_RATINGS = "125|100|80|63|50|45|40|32|25|20|16|13|10|6|4|3|2"
 _MM = r"(?:mm2|mm²|mm\^2|sq\.?\s*mm|mm)\b"
 _TYPE = rf"(?<![\w.])(?:mcb\s+|rcbo\s+)?(?:type\s+)?([bcd])\s?-?\s?({_RATINGS})\s*(?:a|amps?)?\b(?![./]|\s*mm)"
 #: What only the metric set says.
@@ -26,7 +26,7 @@ TOKENS = (
 )
 #: Cables that the metric set names; what is no cable stays “conduit” of one kind or the other.
 _METHODS = (
-    (r"\b(?:flat\s+)?twin(?:\s*(?:and|&|\+)\s*earth)?(?:\s+cable)?\b|\bt\s*[&+]\s*e\b", "twin"),
+    (r"\b(?:flat\s+)?twin(?:\s*(?:and|&|\+)\s*earth)?(?:\s+cable)?\b|\bt\s*[&+/]\s*e\b", "twin"),
     (r"\bswa\b(?:\s+cable)?|\bsteel[\s-]*wire[\s-]*armou?red(?:\s+cable)?\b|\barmou?red(?:\s+cable)?\b", "SWA"),
     (r"\b(?:singles\s+in\s+)?(?:steel|metal|galv(?:anised)?)\s+conduit\b", "steel conduit"),
     (r"\b(?:singles\s+in\s+)?(?:plastic|pvc)\s+conduit\b|\bsingles\s+in\s+conduit\b", "singles in conduit"),
@@ -161,6 +161,12 @@ def _pairs(line: Line) -> None:
         if "g" in match[0]:
             line.marks |= {"ground", "cable"}
     for match in list(line.find(rf"(?<![\w./])({_SIZES})\s*{_MM}")):
+        line.take(match, line_size=_size(match[1]))
+    # “2.5 twin”, “2.5 SWA”: a size said without its unit where a cable follows it.
+    bare = (
+        rf"(?<![\w./])({_SIZES})(?=\s+(?:flat\s+)?(?:twin|t\s*[&+/]\s*e|swa|armou?red|singles)\b)"
+    )
+    for match in [] if "line_size" in line.facts else list(line.find(bare)):
         line.take(match, line_size=_size(match[1]))
     for match in list(line.find(r"\b([2345])\s*-?\s*(?:c|cores?)\b")):
         line.take(match)

@@ -101,6 +101,12 @@ def _network(m: Making) -> None:
         line.take(match)
         facts["earthing"] = _SYSTEMS[match[1].replace("-", "")]
     facts |= {k: line.facts[k] for k in ("ze_ohm", "fault_a") if k in line.facts}
+    if (ohm := line.facts.get("proved_ohm")) is not None:
+        # Of a TN supply the one figure told is its Ze; of TT it is the electrode's.
+        if facts.get("earthing") in ("TN-S", "TN-C-S") and "ze_ohm" not in facts:
+            facts["ze_ohm"] = ohm
+        else:
+            m.made.problems.append("The electrode’s ohms are a line of its own: earth rod 18 ohm.")
     if rating := line.facts.get("breaker.rating_a"):
         facts |= {"breaker.rating_a": rating, "breaker.kind": line.facts.get("breaker.kind")}
     line.take_all(r"\b(?:supply|system|earthing|earth|distributor'?s?|network|cut-?out)\b")
