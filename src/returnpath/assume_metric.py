@@ -10,6 +10,7 @@ from typing import Any
 
 from . import tables
 from .site import Circuit, Feeder, Panel, Supply
+from .site.spaces import METRIC_NUMBERING
 from .sizing.metric import smallest_metric_line
 from .vocabulary import Size, System
 from .vocabulary.sizes import METRIC
@@ -53,7 +54,7 @@ def ring_rating(rating: float) -> float:
 def panel(f: Any, earthing: str | None, is_first: bool) -> None:
     """A main that is a switch unless said otherwise; the main bond by the earthing system."""
     element: Panel = f.element
-    f.fill("numbering", "column", why="usual: one row of ways")
+    f.fill("numbering", METRIC_NUMBERING, why="usual: one row of ways")
     if element.main.rating_a is not None:
         f.fill("main.kind", "switch", why="usual: a main switch opens nothing by itself")
     if not is_first:

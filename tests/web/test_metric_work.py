@@ -4,7 +4,10 @@ from importlib.resources import files
 
 from django.test import Client, TestCase
 
-from returnpath.site import loads
+from returnpath.assume import assume
+from returnpath.network.wiring import legs_of_circuits
+from returnpath.panels import face_of
+from returnpath.site import Set, apply, loads
 
 from .people import job_of, person, printed
 
@@ -98,3 +101,19 @@ class MetricWork(TestCase):
         self.assertAlmostEqual(job.latest.site.circuit(ring).length_ft * 0.3048, 58, delta=0.05)
         self.assertIn("73 m", answer)
         self.assertIn("wren", answer)
+
+    def test_a_lost_pen_is_headed_by_what_is_on_the_metal(self):
+        page = self.client.get(f"/jobs/{self.jobs['foxglove'].pk}/service?look=neutral")
+        self.assertContains(page, "PEN lost: 206 V on every bonded metal")
+
+    def test_a_boards_ways_are_one_row_and_its_phases_those_of_the_network(self):
+        job = self.jobs["foxglove"]
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/panels"), "one row assumed")
+        site = job.latest.site
+        three = apply(site, Set(path=f"{site.supply.id}.system", value="400/230"))
+        face = face_of(three, three.panel.id)
+        legs = legs_of_circuits(assume(three).site)
+        placed = [u for u in face.units if u.spaces and not u.is_feeder]
+        self.assertEqual(len(placed), 8)
+        for unit in placed:
+            self.assertEqual(legs[unit.id], (face.leg_of(unit.spaces[0]),), unit.name)

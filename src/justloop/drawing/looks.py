@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from returnpath.site.arrangement import Arrangement, arrangement_at
 from returnpath.study import FaultStudy, SiteStudy, Verdict
 from returnpath.vocabulary import BranchId
 from returnpath.working import figures
@@ -98,6 +99,8 @@ def _neutral(study: SiteStudy, loop) -> Look:
     worst = max((v for each in legs.values() for v in each.values()), default=0.0)
     title = f"Service neutral lost: up to {figures(worst)} V on a leg"
     volts = {p.id: done.volts.get(f"{p.id}.case", 0.0) for p in site.panels}
+    if arrangement_at(site, site.panel.id) is Arrangement.TN_C_S:
+        title = f"PEN lost: {figures(volts[site.panel.id])} V on every bonded metal"
     return Look("neutral", title, loop, done.currents, volts, legs, done.lost, 0.01)
 
 

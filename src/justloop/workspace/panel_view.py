@@ -16,6 +16,7 @@ from returnpath.panels import (
     swaps,
 )
 from returnpath.site import name_of
+from returnpath.site.spaces import METRIC_NUMBERING
 from returnpath.site.speech import rule_set_of
 from returnpath.words import RuleSet
 from returnpath.working import figures
@@ -148,6 +149,7 @@ class PanelPage:
     is_counted: bool
     count_href: str
     numbering_href: str
+    in_one_column: bool
     taken_twice: tuple[int, ...]
     unplaced: tuple[NamedLink, ...]
     fed_by: tuple[NamedLink, ...]
@@ -187,13 +189,16 @@ def panel_context(solved: SolvedSite, found, address: Address) -> dict:
         face=drawn if part == "" else "",
         rows=_rows(face, href, levels, address.at),
         free=face.free,
-        pairs=tuple(f"{n}–{n + 2}" for n in rooms(face, 2)),
+        pairs=tuple(f"{n}–{face.spaces_from(n, 2)[-1]}" for n in rooms(face, 2) if face.lines > 1),
         spaces=len(face.spaces),
         is_counted=face.is_counted,
         count_href=fact_href(site, address, f"{panel}.spaces"),
         numbering_href=(
-            "" if face.panel.numbering else fact_href(site, address, f"{panel}.numbering")
+            fact_href(site, address, f"{panel}.numbering")
+            if site.elements()[panel].numbering is None
+            else ""
         ),
+        in_one_column=face.panel.numbering == METRIC_NUMBERING,
         taken_twice=tuple(s.number for s in face.spaces if s.is_taken_twice),
         unplaced=tuple(NamedLink(u.name, href[u.id]) for u in face.unplaced),
         fed_by=tuple(NamedLink(name_of(f), href[f.id]) for f in site.feeders if f.to == panel),

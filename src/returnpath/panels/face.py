@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ..network.wiring import lines_at
 from ..site import Circuit, Feeder, Installation, Panel, name_of
-from ..site.spaces import below, is_left, leg_of_space, row_of
+from ..site.spaces import as_numbered, below, is_left, leg_of_space, row_of
 from ..tables import size_name
 from ..vocabulary import System
 
@@ -128,10 +128,17 @@ def spaces_of(panel: Panel, breaker: Circuit | Feeder, lines: int) -> tuple[int,
     return tuple(n for n in found if n is not None)
 
 
+def _panel_of(site: Installation, panel: str) -> Panel:
+    """A panel of a site as it is numbered, or usually is."""
+    system = site.supply.system
+    element = next(p for p in site.panels if p.id == panel)
+    return as_numbered(element, system is not None and system.is_metric)
+
+
 def taken_spaces(site: Installation, panel: str) -> dict[int, list[Circuit | Feeder]]:
     """space → the breakers entered there, in the order of the spaces."""
     lines = lines_at(site).get(panel, 2)
-    element = next(p for p in site.panels if p.id == panel)
+    element = _panel_of(site, panel)
     taken: dict[int, list[Circuit | Feeder]] = {}
     here: list[Circuit | Feeder] = [c for c in site.circuits if c.panel == panel]
     for breaker in (*here, *(f for f in site.feeders if f.source == panel)):
@@ -147,7 +154,7 @@ def are_too_many(tandems: list[bool]) -> bool:
 
 def face_of(site: Installation, panel: str) -> Face:
     """The face of a panel of a site: its circuits' breakers and those of the feeders it feeds."""
-    element = next(p for p in site.panels if p.id == panel)
+    element = _panel_of(site, panel)
     lines = max(lines_at(site).get(panel, 2), 1)
     shared = {c.shares_with for c in site.circuits if c.shares_with}
     sources = source_circuits(site)

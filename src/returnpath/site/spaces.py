@@ -4,7 +4,20 @@ The stabs of a panel take the legs in turn from the top, row by row; which row a
 matter of how the maker, or whoever wrote the door, numbered them.
 """
 
+from typing import Literal
+
 from .power import Panel
+
+#: How a distribution board of the metric rule set is numbered where nobody said: one row of ways.
+METRIC_NUMBERING: Literal["column"] = "column"
+
+
+def as_numbered(panel: Panel, is_metric: bool) -> Panel:
+    """The panel with the numbering that is usual where nobody said one: the same as the study
+    assumes, so that a face and the legs of the network agree."""
+    if panel.numbering is None and is_metric:
+        return panel.model_copy(update={"numbering": METRIC_NUMBERING})
+    return panel
 
 
 def row_of(panel: Panel, space: int) -> int:
