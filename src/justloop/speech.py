@@ -33,6 +33,8 @@ def speak(page: str, site: Installation) -> str:
             pieces[n] = _READ_ALOUD.sub(aloud, piece)
             kept = KEPT in piece
         elif not kept and (plain := piece.strip()):
+            if plain.endswith("…") and any(name.startswith(plain[:-1]) for name in names):
+                continue  # a name that a drawing had no room for is still a person's own
             said = labels.get(plain) or spoken(plain, rule_set, names)
             pieces[n] = piece if said == plain else piece.replace(plain, said)
     return "".join(pieces)

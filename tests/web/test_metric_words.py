@@ -34,6 +34,13 @@ METRIC = re.compile(
 #: Names of the job's own, of people, of files.
 OWN = re.compile(r"(?i)utility room|center tap")
 
+#: The parts that a stage shows one at a time.
+SHOWN = {
+    "panels": ("zs", "load", "protection"), "earth": ("counts", "test", "soil"),
+    "array": ("fault", "bars", "volts", "labels"),
+    "plan": ("parts", "dates", "visits"), "readings": ("why", "cover", "instruments"),
+}  # fmt: skip
+
 
 def words_of(page: str) -> str:
     """The visible text of a page, what is read aloud with it, and what its boxes suggest."""
@@ -57,6 +64,8 @@ class WordsOfARuleSet(TestCase):
         """(address, its words) of every page and paper of a job."""
         for stage in STAGES:
             yield from self.page(f"/jobs/{job.pk}/{stage}")
+            for show in SHOWN.get(stage, ()):
+                yield from self.page(f"/jobs/{job.pk}/{stage}?show={show}")
         for at in self.site.elements():
             for tab in ("findings", "facts", "loop", "sizes", "try"):
                 yield from self.page(f"/jobs/{job.pk}/service?at={at}&more=1&tab={tab}")

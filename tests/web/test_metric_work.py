@@ -117,3 +117,28 @@ class MetricWork(TestCase):
         self.assertEqual(len(placed), 8)
         for unit in placed:
             self.assertEqual(legs[unit.id], (face.leg_of(unit.spaces[0]),), unit.name)
+
+    def test_a_boards_amperes_are_at_230_volts_and_its_names_stay_whole_words(self):
+        page = self.client.get(f"/jobs/{self.jobs['foxglove'].pk}/panels").content.decode()
+        self.assertIn("94 A", page)  # 21,630 VA
+        self.assertNotIn("on the neutral", page)
+        self.assertIn("Lights ground floo…", page)
+
+    def test_an_array_shows_what_is_of_these_rules(self):
+        job = self.jobs["thistle"]
+        array = job.latest.site.arrays[0].id
+        page = self.client.get(f"/jobs/{job.pk}/array?show=volts").content.decode()
+        self.assertIn("both wires, copper at 70 °C", page)
+        self.assertRegex(page, r"4 mm²\s+<strong>there now")
+        for part in ("bars", "labels"):
+            self.assertNotIn(f"show={part}", page)
+            self.assertNotIn(
+                "690.", self.client.get(f"/jobs/{job.pk}/array?show={part}").content.decode()
+            )
+        answer = self.client.get(f"/jobs/{job.pk}/labels/{array}.pdf")
+        self.assertNotEqual(answer.headers["Content-Type"], "application/pdf")
+
+    def test_an_rcd_alone_opens_by_its_own_time(self):
+        page = self.bench(self.jobs["thistle"], "Cooker")
+        self.assertContains(page, "by 0.04 s")
+        self.assertNotContains(page, "in never")

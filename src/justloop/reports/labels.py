@@ -11,6 +11,8 @@ from returnpath import solar
 from returnpath.rules import Evidence
 from returnpath.rules.checks.array import edition_of
 from returnpath.site import name_of
+from returnpath.site.speech import rule_set_of
+from returnpath.words import RuleSet
 
 from ..accounts import audit
 from ..accounts.models import Act
@@ -50,8 +52,8 @@ def _counted(request, pk: int, array: str):
     job = job_of(request, pk)
     solved = solve(job.latest.site, job.latest.document)
     found = next((a for a in solved.study.assumed.site.arrays if a.id == array), None)
-    if found is None:
-        raise NoArray(job)
+    if found is None or rule_set_of(job.latest.site) is RuleSet.METRIC:
+        raise NoArray(job)  # the labels are the United States' own
     edition = edition_of(found, Evidence(solved.site, solved.study))
     return job, found, solar.labels_of(found, edition), edition
 

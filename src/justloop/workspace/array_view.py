@@ -19,10 +19,12 @@ from returnpath.site.roof import (
     name_of_joint,
     size_of,
 )
+from returnpath.site.speech import rule_set_of
 from returnpath.study.array import ArrayStudy
 from returnpath.study.roof import JointStudy, RoofStudy
 from returnpath.tables import size_name
 from returnpath.vocabulary import BranchId
+from returnpath.words import RuleSet
 from returnpath.working import figures, show_volts
 
 from ..address import Address
@@ -31,8 +33,12 @@ from ..solved import SolvedSite
 from .fields import Typed, fact_href
 from .panel_view import NamedLink
 
-PARTS = {"": "Roof", "fault": "D.c. fault", "bars": "Bars it feeds", "volts": "Volts lost",
-         "labels": "Labels"}  # fmt: skip
+#: The bars' sum and the labels are the United States' own.
+PARTS = {
+    RuleSet.US: {"": "Roof", "fault": "D.c. fault", "bars": "Bars it feeds", "volts": "Volts lost",
+                 "labels": "Labels"},
+    RuleSet.METRIC: {"": "Roof", "fault": "D.c. fault", "volts": "Volts lost"},
+}  # fmt: skip
 MOST_LISTED = 12
 
 
@@ -155,7 +161,8 @@ def array_page(solved: SolvedSite, found, address: Address, typed: Typed) -> Arr
         return None
     filled = solved.study.assumed.site
     chosen = next((a for a in filled.arrays if a.id == address.at), filled.arrays[0])
-    part = address.show if address.show in PARTS else ""
+    parts = PARTS[rule_set_of(site)]
+    part = address.show if address.show in parts else ""
     study = next((a for a in solved.study.arrays if a.array == chosen.id), None)
     return ArrayPage(
         id=chosen.id,
@@ -163,7 +170,7 @@ def array_page(solved: SolvedSite, found, address: Address, typed: Typed) -> Arr
         part=part,
         parts=tuple(
             NamedLink(words, address.to(show=key, q="", at=chosen.id), key == part)
-            for key, words in PARTS.items()
+            for key, words in parts.items()
         ),
         arrays=tuple(
             NamedLink(name_of(a), address.to(at=a.id, q=""), a.id == chosen.id)
@@ -338,11 +345,14 @@ def _volts(solved: SolvedSite, array: Array, address: Address) -> VoltsView:
         limit,
         rows[0].share > solar.volts.ADVICE,
         f"{figures(array.imp_a)} A a string at {array.vmp_v:g} V, {array.length_ft:g} ft one way",
-        tuple(_gauge(array, size) for size in GAUGES),
+        tuple(_gauge(array, size) for size in GAUGES[rule_set_of(solved.site)]),
     )
 
 
-GAUGES = ("14", "12", "10", "8", "6", "4")
+GAUGES = {
+    RuleSet.US: ("14", "12", "10", "8", "6", "4"),
+    RuleSet.METRIC: ("2.5mm2", "4mm2", "6mm2", "10mm2"),
+}
 
 
 def _gauge(array: Array, size: str) -> tuple[str, str, str, bool]:

@@ -153,6 +153,8 @@ def verdict_note(loop: FaultStudy) -> str:
         volts = figures(loop.touch_earth_v)
         return f"{volts} V stays on it for as long as the fault lasts."
     note = f"in {figures(loop.fast_s)} to {figures(loop.slow_s)} s"
+    if math.isinf(loop.fast_s):  # its over-current device alone opens nothing
+        note = f"by {figures(loop.slow_s)} s"
     if loop.verdict is Verdict.AT_ONCE_IF_ASSUMED:
         note = f"if its curve is as assumed: {note}"
     return note

@@ -255,7 +255,7 @@ def _legs(face: Face, by_space: bool) -> LegsView:
     )  # fmt: skip
     return LegsView(
         bars,
-        f"{figures(legs.neutral)} {unit}" if legs.neutral > 1e-9 else "",
+        f"{figures(legs.neutral)} {unit}" if legs.neutral > 1e-9 and face.lines > 1 else "",
         "each pole counts as one" if by_space else "by the loads that are known",
         legs.unknown,
     )

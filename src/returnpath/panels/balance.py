@@ -13,7 +13,6 @@ from .face import Face, Unit
 
 CLOSE_A, CLOSE_SHARE = 2.0, 0.05
 LONGEST_S = 3.0
-LINE_V = 120.0
 
 
 @dataclass(frozen=True)
@@ -45,11 +44,11 @@ class EvenOut:
     is_proven: bool
 
 
-def _weight(unit: Unit, by_space: bool) -> float:
-    """What a breaker puts on each of its legs."""
+def _weight(face: Face, unit: Unit, by_space: bool) -> float:
+    """What a breaker puts on each of its legs, at the panel's volts to neutral."""
     if by_space:
         return 1.0
-    return (unit.load_va or 0.0) / (LINE_V * unit.poles)
+    return (unit.load_va or 0.0) / (face.volts * unit.poles)
 
 
 def legs_of_panel(face: Face, by_space: bool = False) -> Legs:
@@ -60,9 +59,9 @@ def legs_of_panel(face: Face, by_space: bool = False) -> Legs:
             continue
         for space in unit.spaces:
             leg = face.leg_of(space) - 1
-            amps[leg] += _weight(unit, by_space)
+            amps[leg] += _weight(face, unit, by_space)
             if unit.poles == 1:
-                singles[leg] += _weight(unit, by_space)
+                singles[leg] += _weight(face, unit, by_space)
     neutral = _neutral(singles)
     unknown = sum(u.load_va is None for u in face.units if not (u.is_feeder or u.is_source))
     return Legs(tuple(amps), neutral, unknown, by_space)
@@ -73,7 +72,7 @@ def legs_after(face: Face, unit: Unit, by_space: bool = False) -> Legs | None:
     if face.lines != 2 or unit.poles != 1 or not unit.spaces or unit.is_source or unit.is_feeder:
         return None
     here = legs_of_panel(face, by_space)
-    weight, leg = _weight(unit, by_space), face.leg_of(unit.first) - 1
+    weight, leg = _weight(face, unit, by_space), face.leg_of(unit.first) - 1
     amps = list(here.amps)
     amps[leg] -= weight
     amps[1 - leg] += weight
@@ -111,8 +110,8 @@ def even_out(face: Face, by_space: bool = False) -> EvenOut | None:
     after = list(before.amps)
     for move in moves:
         leg = face.leg_of(move.unit.first) - 1
-        after[leg] -= _weight(move.unit, by_space)
-        after[1 - leg] += _weight(move.unit, by_space)
+        after[leg] -= _weight(face, move.unit, by_space)
+        after[1 - leg] += _weight(face, move.unit, by_space)
     return EvenOut(moves, before, tuple(after), proven)
 
 
@@ -128,7 +127,7 @@ def _solve(
     before = legs_of_panel(face, by_space)
     apart = before.amps[0] - before.amps[1]
     sign = np.array([1.0 if face.leg_of(u.first) == 1 else -1.0 for u in movable])
-    weights = np.array([_weight(u, by_space) for u in movable])
+    weights = np.array([_weight(face, u, by_space) for u in movable])
     shift = -2 * sign * weights  # what flipping each does to L1 − L2
     rows, low, high = [np.append(shift, 0.0)], [-close - apart], [close - apart]
     free = [sum(face.leg_of(n) == leg for n in face.free) for leg in (1, 2)]

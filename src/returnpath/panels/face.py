@@ -74,6 +74,7 @@ class Face:
     unplaced: tuple[Unit, ...]
     is_counted: bool  # somebody said how many spaces there are
     high_leg: int = 0  # the line of a four-wire delta that is 208 V to neutral; 0: none
+    volts: float = System.SPLIT.volts  # line to neutral
 
     @property
     def units(self) -> tuple[Unit, ...]:
@@ -171,8 +172,9 @@ def face_of(site: Installation, panel: str) -> Face:
         for n in range(1, count + 1)
     )
     unplaced = tuple(u for u in units if not u.spaces)
-    high = (site.supply.system or System.SPLIT).high_leg if lines == 3 else 0
-    return Face(element, lines, spaces, unplaced, element.spaces is not None, high)
+    system = site.supply.system or System.SPLIT
+    high, counted = system.high_leg if lines == 3 else 0, element.spaces is not None
+    return Face(element, lines, spaces, unplaced, counted, high, system.volts)
 
 
 def _feeder(panel: Panel, feeder: Feeder, lines: int) -> Unit:
