@@ -239,6 +239,12 @@ def _size_of(site, truth, moves, some) -> float:
     return max(some[0].size, 1e-9) if some else 1.0
 
 
+def _is_reached(key: str, given) -> bool:
+    """Whether the defect is not at a circuit that none of the readings went to."""
+    element = key.split(":")[0]
+    return not element.startswith("c") or element in {g.place for g in given}
+
+
 def main() -> int:
     """Print the figures and the confusions."""
     numbers = [int(a) for a in sys.argv[1:] if a.isdigit()]
@@ -250,7 +256,9 @@ def main() -> int:
     for seed in range(first_seed, first_seed + count):
         kind, rank, found, key, taken, given, seen, size = one(seed, uniform, slips)
         top = found.candidates[0]
-        rows.append((kind, rank, top.share, taken, seen, size))
+        sure = top.share + sum(c.share for c in found.candidates if c.key in top.same)
+        reached = _is_reached(key, given)
+        rows.append((kind, rank, sure, taken, seen, size, reached))
         if rank:
             wrong[kind, top.kind] += 1
             if "-v" in sys.argv:
@@ -263,6 +271,9 @@ def main() -> int:
     print(f"{count} sites, {READINGS} readings: first {said(rows, 1)}, of three {said(rows, 3)}")
     print(f"  that a reading can see, or none ({len(seen)}): first {said(seen, 1)},"
           f" of three {said(seen, 3)}")  # fmt: skip
+    near = [r for r in seen if r[6]]
+    print(f"  of these where a reading went there or by ({len(near)}): first {said(near, 1)},"
+          f" of three {said(near, 3)}")  # fmt: skip
     print(f"  joints of 0.2 ohm and more ({len(joints)}): first {said(joints, 1)}")
     times = [r[3] for r in rows]
     print(f"made ready, ranked and proposed: median {np.median(times) * 1000:.0f} ms,"

@@ -30,7 +30,8 @@ def speak(page: str, site: Installation) -> str:
     pieces, kept = _PIECES.split(page), False
     for n, piece in enumerate(pieces):
         if n % 2:
-            pieces[n] = _READ_ALOUD.sub(aloud, piece)
+            if "label=" in piece or "title=" in piece or "placeholder=" in piece:
+                pieces[n] = _READ_ALOUD.sub(aloud, piece)
             kept = KEPT in piece
         elif not kept and (plain := piece.strip()):
             if plain.endswith("…") and any(name.startswith(plain[:-1]) for name in names):

@@ -13,8 +13,10 @@ from returnpath.diagnosis.defects import LOOSE_OHM
 from returnpath.diagnosis.likelihood import SLIP, SLIP_SPREAD, Likelihood
 from returnpath.diagnosis.nets import Net, Nets, nets_of
 from returnpath.diagnosis.probes import net_of, probe_of
+from returnpath.diagnosis.propose import representatives
 from returnpath.network.solver import Branch, Network
 from returnpath.site import Add, Set, apply, loads
+from returnpath.site.rings import ring_ends
 from returnpath.study import study
 from returnpath.vocabulary import System
 
@@ -140,6 +142,62 @@ class Ranked(unittest.TestCase):
             self.assertIn(("ring-open", ring), kinds)
         whole = [Given(k, p, as_read(site, k, p)) for k, p in asked]
         self.assertEqual(Diagnoser(study(site)).diagnose(whole).candidates[0].kind, "none")
+
+    def test_a_ring_is_judged_by_its_three_readings_end_to_end(self):
+        site = loads((ROOT / "examples" / "foxglove.json").read_text("utf-8"))
+        ring = next(c for c in site.circuits if c.name == "Upstairs sockets")
+        ready, ends = Diagnoser(study(site)), ring_ends(ring)
+        whole = {"ring-line": ends.r1, "ring-neutral": ends.rn, "ring-egc": ends.r2}
+        found = ready.diagnose([Given(k, ring.id, ohm) for k, ohm in whole.items()])
+        self.assertFalse(found.unused)
+        of_it = sum(c.share for c in found.candidates if c.kind in ("ring-open", "length"))
+        self.assertLess(of_it, 0.02)
+        for kind, part in (
+            ("ring-line", "line1"),
+            ("ring-egc", "egc"),
+            ("ring-neutral", "neutral"),
+        ):
+            read = [Given(k, ring.id, 2000 if k == kind else ohm) for k, ohm in whole.items()]
+            first = ready.diagnose(read).candidates[0]
+            self.assertEqual(first.key, f"{ring.id}:ring-{part}")
+            self.assertIn("the ring's", first.words)
+        longer = [Given(k, ring.id, 1.6 * ohm) for k, ohm in whole.items()]
+        self.assertEqual(ready.diagnose(longer).candidates[0].key, f"{ring.id}:length")
+
+    def test_neutral_and_earth_that_meet_behind_an_rcd_would_have_tripped_it(self):
+        site = loads((ROOT / "examples" / "foxglove.json").read_text("utf-8"))
+        one = next(c for c in site.circuits if c.name == "Upstairs sockets")
+        without = [Set(path=f"{p.id}.rcd_ma", value=None) for p in site.panels if p.rcd_ma]
+        without.append(Set(path=f"{one.id}.rcd_ma", value=None))
+        bare = site
+        for edit in without:
+            bare = apply(bare, edit)
+        guarded = apply(bare, Set(path=f"{one.id}.rcd_ma", value=30))
+        shares = []
+        for place in (bare, guarded):
+            found = Diagnoser(study(place)).diagnose([Given("loop", one.id, 0.35)])
+            shares.append(
+                {c.key: c.share for c in found.candidates}.get(f"{one.id}:outlet-bond", 0)
+            )
+        self.assertGreater(shares[0], 10 * shares[1])
+
+    def test_no_figure_on_the_meter_is_an_open_ground_whatever_end_of_range_it_shows(self):
+        for shown in (1950.0, 2000.0, 1e5):
+            with self.subTest(shown):
+                read = [Given("loop", "c26", shown), Given("r1r2", "c26", shown)]
+                by_key = {c.key: c.share for c in READY.diagnose(read).candidates}
+                self.assertGreater(by_key["c26:open"], 0.95)
+                self.assertLess(by_key.get("none", 0.0), 1e-3)
+
+    def test_those_that_stand_for_all_hold_all_of_the_belief(self):
+        share = np.random.default_rng(3).random(2000) ** 8
+        share /= share.sum()
+        chosen, weights = representatives(share)
+        self.assertAlmostEqual(weights.sum(), 1.0)
+        self.assertEqual(len(set(chosen)), len(chosen))
+        self.assertIn(int(np.argmax(share)), chosen)
+        half = np.arange(2000) < 1000  # any half of the catalogue keeps about its own
+        self.assertAlmostEqual(weights[half[chosen]].sum(), share[half].sum(), delta=0.02)
 
     def test_after_one_loop_it_proposes_what_tells_apart(self):
         found = self.read(loose("c26.egc", 0.4), ("loop", "c26"))

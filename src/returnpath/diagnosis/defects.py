@@ -71,6 +71,8 @@ class Defect:
         if self.kind == "none":
             return says
         of = f"{name}: {says}"
+        if self.kind == "ring-open":
+            return f"{name}: the ring's {RING_WORDS[self.key.rpartition('-')[2]]} is open"
         if self.size >= LOST_OHM and loose:
             return f"{of}, open"
         if self.kind in ("length", "feeder-length"):
@@ -132,12 +134,12 @@ def _of_circuit(nets: Nets, circuit: Circuit) -> Iterator[Defect]:
 #: What an open conductor of a ring reads at the middle over what the whole one does: half of its
 #: length instead of a quarter; at the far end twice that.
 RING_FACTORS = (2.0, 4.0)
-RING_PARTS = {"line1": "line", "neutral": "neutral", "egc": "protective conductor"}
+RING_WORDS = {"line1": "line", "neutral": "neutral", "egc": "protective conductor"}
 
 
 def _ring(there: Branches, circuit: str) -> Iterator[Defect]:
     """One conductor of a ring open: a radial of its whole length."""
-    for part in RING_PARTS:
+    for part in RING_WORDS:
         branch = BranchId.of(circuit, part)
         for factor in RING_FACTORS if branch in there else ():
             change = (BranchChange(branch, factor=factor),)

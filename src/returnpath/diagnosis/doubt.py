@@ -7,7 +7,7 @@ import numpy as np
 
 from ..vocabulary import BranchId
 from .nets import Net, Nets
-from .probes import Probe, net_of
+from .probes import MOST_OHM, Probe, net_of
 from .shift import Shift
 
 #: As shares, one standard deviation.
@@ -47,6 +47,8 @@ class Unknowns:
         """J: (defects ``ones``, unknowns): what a standard deviation of each unknown does to a
         reading under each of these defects."""
         net = net_of(self.nets, probe)
+        if probe.ends_ohm:
+            return self._end_to_end(probe, shift, ones)
         z, v = net.z, net.v
         a, b, _ = shift.ends
         sense0 = z[:, probe.a] - z[:, probe.b]
@@ -64,6 +66,14 @@ class Unknowns:
         elif probe.net == "loops":
             part = SOURCE_SD * _source_part(net, sense, drive) * scale
             found[:, self.names["source"]] = np.real(part)
+        return found
+
+    def _end_to_end(self, probe: Probe, shift: Shift, ones: Sequence[int]) -> np.ndarray:
+        """A ring's conductor alone: its length and its temperature."""
+        value = shift.columns([probe])[:, 0][ones]
+        found = np.zeros((len(ones), self.count))
+        for group, sd in _unknowns(BranchId(probe.branch)):
+            found[:, self.names[group]] = sd * np.where(value < MOST_OHM, value, 0.0)
         return found
 
 

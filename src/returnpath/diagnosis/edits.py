@@ -2,7 +2,7 @@
 
 from ..site import Add, Circuit, Edit, Feeder, Installation, Set
 from ..vocabulary import BranchId
-from .defects import LOST_OHM, RING_PARTS, BranchChange, Defect
+from .defects import LOST_OHM, RING_WORDS, BranchChange, Defect
 from .nets import OPEN_OHM
 
 
@@ -23,7 +23,7 @@ def edits_of(site: Installation, defect: Defect) -> tuple[Edit, ...]:
         return (Set(path=f"{defect.element}.{fact}", value=value),)
     if defect.kind == "ring-open":
         part = defect.key.rpartition("-")[2]
-        return (Set(path=f"{defect.element}.ring_open", value=RING_PARTS[part]),)
+        return (Set(path=f"{defect.element}.ring_open", value=RING_WORDS[part]),)
     if defect.kind in ("length", "feeder-length"):
         feet = element.length_ft if isinstance(element, Circuit | Feeder) else None
         if feet is None:

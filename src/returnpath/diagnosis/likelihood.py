@@ -6,10 +6,10 @@ out, at the price of how rare slips are.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import pairwise
+from itertools import pairwise, product
 from typing import Protocol
 
 import numpy as np
@@ -21,10 +21,12 @@ from .probes import MOST_OHM, Probe
 from .shift import Shift
 
 ERROR_SHARE, MODEL_SD, LIVE_SD = 0.6, 0.015, 0.05
+OVER_RANGE = 0.8  # of a meter's range: with its error it may show the end of it
 SLIP = 0.02  # of readings are slips: anywhere over four decades
 SLIP_SPREAD = math.log(1e4)
 REFINED, REFINE_WITHIN = 90, 14.0
 FLOATING_OHM = 1000.0
+TURNS, MOST_TURNED = ("ng", "clamp"), 3
 #: On a case that floats these may mean nothing: ghost volts, V.
 ON_A_CASE = {"ng": 40.0, "lg": 40.0, "step-ng": 5.0}
 
@@ -62,6 +64,14 @@ class Weighed:
         found = share @ self.slip
         return [n for n in range(self.slip.shape[1]) if found[n] > 0.5]
 
+    def either(self, other: "Weighed") -> "Weighed":
+        """Where a reading means one or the other."""
+        log = np.logaddexp(self.log, other.log)
+        share = np.exp(other.log - log)[:, None]
+        slip = self.slip * (1 - share) + other.slip * share
+        return Weighed(log, slip, np.minimum(self.chi2, other.chi2),
+                       np.logaddexp(self.one_by_one, other.one_by_one))  # fmt: skip
+
     def and_also(self, more: "Weighed") -> "Weighed":
         """Those of another catalogue after these."""
         return Weighed(*(np.concatenate([a, b]) for a, b in (
@@ -92,6 +102,7 @@ class Likelihood:
         ones = order[both[order] > both[order[0]] - REFINE_WITHIN]
         rows = np.stack([self.unknowns.rows(p, self.shifts[p.net], ones) for p in self.probes],
                         axis=1)  # fmt: skip
+        rows[self.over_range & (table[ones] >= MOST_OHM)] = 0.0
         own = np.einsum("dnu,dmu->dnm", rows, rows)
         again = self._weighed(table[ones], own, slope[ones], spread[ones], self.ghosts[ones])
         for whole, part in ((first.log, again.log), (first.slip, again.slip),
@@ -107,6 +118,12 @@ class Likelihood:
         """(readings, unknowns): under *nothing wrong*, which is first in the catalogue."""
         return np.stack([self.unknowns.rows(p, self.shifts[p.net], [0])[0] for p in self.probes])
 
+    @cached_property
+    def over_range(self) -> np.ndarray:
+        """(readings,): the meter showed no figure. What would read so reads so for certain,
+        however vague its ohms are."""
+        return self.read >= OVER_RANGE * _most(self.probes)
+
     def residual(self, table: np.ndarray) -> np.ndarray:
         """(defects, readings): what was read less what each would read."""
         read = np.where(np.isfinite(self.read), np.minimum(self.read, _most(self.probes)), 0)
@@ -119,7 +136,8 @@ class Likelihood:
         for n, (probe, given) in enumerate(zip(self.probes, self.given, strict=True)):
             kind = kinds[probe.kind]
             share, least = given.error or (kind.error_share, kind.error_abs)
-            own = ERROR_SHARE * (share * abs(given.value) + least)
+            shown = min(abs(given.value), MOST_OHM) if _ends(probe) else abs(given.value)
+            own = ERROR_SHARE * (share * shown + least)
             model = (LIVE_SD if probe.live else MODEL_SD) * np.abs(table[:, n])
             found[:, n] = own**2 + model**2
         return found
@@ -152,6 +170,8 @@ class Likelihood:
         sigma[:, at, at] += spread
         r = self.residual(table)
         found = self._with_slips(r, sigma)
+        for mirrored in self._mirrors(r, table):
+            found = found.either(self._with_slips(mirrored, sigma))
         floats = np.flatnonzero(ghosts.any(axis=1))
         if len(floats):  # a case that floats reads as computed, or anything
             loose = sigma[floats]
@@ -161,6 +181,17 @@ class Likelihood:
             found.chi2[floats] = np.minimum(found.chi2[floats], ghost.chi2)
             found.slip[floats] = np.minimum(found.slip[floats], ghost.slip)
         return found
+
+    def _mirrors(self, r: np.ndarray, table: np.ndarray) -> Iterator[np.ndarray]:
+        """The residuals with readings as found taken for their negatives: a meter shows no sign,
+        and loads that are otherwise shared between the legs turn it."""
+        signed = [n for n, p in enumerate(self.probes) if p.kind in TURNS][:MOST_TURNED]
+        for turned in product((False, True), repeat=len(signed)):
+            if any(turned):
+                some = [n for n, is_turned in zip(signed, turned, strict=True) if is_turned]
+                mirrored = r.copy()
+                mirrored[:, some] = -self.read[some] - table[:, some]
+                yield mirrored
 
     def _with_slips(self, r: np.ndarray, sigma: np.ndarray) -> Weighed:
         """Every reading right, or one of them a slip.
@@ -187,7 +218,12 @@ class Likelihood:
 
 def _most(probes: Sequence[Probe]) -> np.ndarray:
     """The end of each reading's range."""
-    return np.array([np.inf if p.live or p.heater_ohm or p.amps else MOST_OHM for p in probes])
+    return np.array([MOST_OHM if _ends(p) else np.inf for p in probes])
+
+
+def _ends(probe: Probe) -> bool:
+    """Whether its meter has an end of range: an ohmmeter's."""
+    return not (probe.live or probe.heater_ohm or probe.amps)
 
 
 def _grid_slope(defects: Sequence[Defect], table: np.ndarray) -> np.ndarray:

@@ -1,11 +1,16 @@
 """How a reading is taken of the solved networks: two points, what drives it. method 14."""
 
+import math
 from dataclasses import dataclass
 
+from ..conductor import METRIC_PER_K, METRIC_REFERENCE_C
 from ..site import Circuit, Electrode, Element, Feeder, Panel
+from ..site.rings import is_ring, ring_ends
 from ..vocabulary import BranchId, NodeId
-from .nets import Net, Nets
+from .nets import COOL_C, Net, Nets
 
+#: What a reading of a ring's ends is of.
+RING_PARTS = {"ring-line": "line1", "ring-neutral": "neutral", "ring-egc": "egc"}
 MOST_OHM = 2000.0  # a meter's range: past it a loop is open
 STEP_VA = 1500.0  # the known heater that a step switches on
 
@@ -15,7 +20,8 @@ class Probe:
     """A reading of one net: between ``a`` and ``b``. ``drive`` the two points a current is sent
     through (the same for a loop, the heater's for a step), none for what is found as it runs.
     ``branch`` what a clamp is round, ``heater_ohm`` the load that is switched, ``amps`` whether
-    volts over the ohms are shown."""
+    volts over the ohms are shown. ``ends_ohm`` of the conductor ``branch`` of a ring, end to end
+    at its board: both ends are off, so no network is read."""
 
     kind: str
     place: str
@@ -26,6 +32,7 @@ class Probe:
     branch: str = ""
     heater_ohm: float = 0.0
     amps: bool = False
+    ends_ohm: float = 0.0
 
     @property
     def live(self) -> bool:
@@ -42,8 +49,11 @@ def probe_of(nets: Nets, kind: str, place: str) -> Probe | None:
         return _step(nets, kind, place, element)
     if kind in ("clamp", "r2"):
         return _clamp(nets, place, element) if kind == "clamp" else _home(nets, place, element)
+    if kind in RING_PARTS:
+        return _end_to_end(nets, kind, place, element)
     found = {
         "loop": ("loops", "L1", "case"), "loop2": ("loops", "L2", "case"),
+        "ze": ("loops", "L1", "case"),
         "loop-ln": ("loops", "L1", "N"), "pfc": ("loops", "L1", "N"),
         "r1r2": ("dead", "L1", "case"), "ng": ("loaded", "N", "case"),
         "ln": ("loaded", "L1", "N"), "lg": ("loaded", "L1", "case"),
@@ -77,6 +87,20 @@ def _home(nets: Nets, place: str, element: Element) -> Probe | None:
     else:
         return None
     return _probe(nets, "dead", "r2", place, (far, near))
+
+
+def _end_to_end(nets: Nets, kind: str, place: str, element: Element) -> Probe | None:
+    """r1, rn or r2 of a ring, at the temperature of the other dead readings."""
+    ends = ring_ends(element) if isinstance(element, Circuit) and is_ring(element) else None
+    part, branch = RING_PARTS[kind], BranchId.of(place, RING_PARTS[kind])
+    if ends is None or not isinstance(element, Circuit) or branch not in nets.dead.network.branches:
+        return None
+    ohm = {"line1": ends.r1, "neutral": ends.rn, "egc": ends.r2}[part]
+    if math.isinf(ohm):
+        return None
+    a, b = nets.dead.ends(branch)
+    warm = 1 + METRIC_PER_K * (COOL_C - METRIC_REFERENCE_C)
+    return Probe(kind, place, "dead", a, b, (a, b), branch, ends_ohm=ohm * warm)
 
 
 def _part(element: Element) -> str:

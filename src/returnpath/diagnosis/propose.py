@@ -7,21 +7,23 @@ import numpy as np
 
 from ..readings import reading_kinds
 from ..site import Circuit, Electrode, Element, Feeder, Installation, Panel, name_of
+from ..site.rings import is_ring
 from .defects import Defect
 from .doubt import Unknowns
 from .nets import Nets
-from .probes import Probe, probe_of
+from .probes import RING_PARTS, Probe, probe_of
 from .shift import Shift
 
 COST = {
     "loop": 1.0, "loop2": 1.0, "loop-ln": 1.0, "ng": 1.0, "ln": 1.0, "lg": 1.0, "clamp": 1.5,
     "step-ng": 1.2, "step-drop": 1.2, "step-leg": 1.6, "step-clamp": 1.6, "r1r2": 1.6, "r2": 1.6,
+    "ring-line": 1.6, "ring-neutral": 1.6, "ring-egc": 1.6,
 }  # fmt: skip
 AT_PANEL = 1.5  # a loop there: the cover comes off
 #: What loads or lengths blur a reading by, in the first screen; the model's own doubt after it.
 LIVE_VAGUE, DEAD_VAGUE = 0.35, 0.05
 MODEL_SD, LIVE_SD, ERROR_SHARE = 0.015, 0.05, 0.6
-WEIGHTY, MOST_NEAR, BEST_OF_KIND = 60, 24, 4
+WEIGHTY, SAMPLED, LEAST_LEFT, MOST_NEAR, BEST_OF_KIND = 60, 60, 1e-3, 24, 4
 CERTAIN, LEAST_GAIN, MOST_SIGMA2 = 0.999, 0.01, 6.0
 
 
@@ -72,9 +74,8 @@ def propose(
     keys = [d.key for d in defects]
     if _largest_class(keys, share) > CERTAIN:
         return None
-    weighty = np.argsort(-share)[:WEIGHTY]
+    weighty, weights = representatives(share)
     few = [defects[n] for n in weighty]
-    weights = share[weighty] / share[weighty].sum()
     classes = np.unique([d.key for d in few], return_inverse=True)[1]
     site = nets.study.assumed.site
     read = {place for _, place in taken}
@@ -102,6 +103,25 @@ def propose(
     gain, probe = best
     words = f"{reading_kinds()[probe.kind].label} at {name_of(site.elements()[probe.place])}"
     return Proposal(probe.kind, probe.place, words, float(gain))
+
+
+def representatives(share: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(the defects that stand for all, their weights, which sum to one): the likeliest, and of the
+    many unlikely every so many, by weight, in the order of the catalogue.
+
+    The likeliest alone hold little of the belief while it is spread, and a reading that would clear
+    many places at once looked worth nothing.
+    """
+    order = np.argsort(-share)
+    top, rest = order[:WEIGHTY], np.sort(order[WEIGHTY:])
+    left = share[rest].sum()
+    if left < LEAST_LEFT:
+        return top, share[top] / share[top].sum()
+    steps = (np.arange(SAMPLED) + 0.5) / SAMPLED * left
+    drawn = np.minimum(np.searchsorted(np.cumsum(share[rest]), steps), len(rest) - 1)
+    chosen, times = np.unique(rest[drawn], return_counts=True)
+    weights = np.concatenate([share[top], times * left / SAMPLED])
+    return np.concatenate([top, chosen]), weights / weights.sum()
 
 
 NOTHING = Defect("none", "none", "", 0.0, ())
@@ -147,6 +167,8 @@ def _open_probes(
 
 def may_be_read(kind: str, element: Element) -> bool:
     """Whether a person may take this reading there with nothing opened."""
+    if kind in RING_PARTS:
+        return isinstance(element, Circuit) and is_ring(element)
     if kind in ("r1r2", "r2"):
         return isinstance(element, Circuit)
     if kind == "loop2":

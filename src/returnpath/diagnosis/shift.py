@@ -138,6 +138,8 @@ class Shift:
         and of one kind."""
         if not probes:
             return np.zeros((len(self.defects), 0))
+        if probes[0].ends_ohm:
+            return np.column_stack([self._end_to_end(p) for p in probes])
         z, v = self.net.z, self.net.v
         one = np.array([p.a for p in probes])
         other = np.array([p.b for p in probes])
@@ -159,6 +161,17 @@ class Shift:
             return size
         shown: np.ndarray = np.clip(value.real, 0.0, MOST_OHM)
         return shown
+
+    def _end_to_end(self, probe: Probe) -> np.ndarray:
+        """A ring's conductor from end to end: its own ohms as each defect has them."""
+        found = np.full(len(self.defects), probe.ends_ohm)
+        for n, d in enumerate(self.defects):
+            for change in d.changes:
+                if change.branch == probe.branch:
+                    found[n] = found[n] * change.factor + change.series_ohm
+                    if d.kind == "ring-open":
+                        found[n] = MOST_OHM
+        return np.minimum(found, MOST_OHM)
 
     def _driven(self, probes: Sequence[Probe], sense: np.ndarray, one: np.ndarray,
                 other: np.ndarray) -> np.ndarray:  # fmt: skip
