@@ -37,7 +37,8 @@ def log_prior(study: SiteStudy, defects: list[Defect], places: list[str]) -> np.
             found[n] *= TWO_BREAKS
         if d.kind in NEUTRAL_ON_GROUND and d.element in guarded:
             found[n] *= NOT_TRIPPED
-    return np.log(found)
+    log: np.ndarray = np.log(found)
+    return log
 
 
 def _weights(places: list[str]) -> dict[str, float]:

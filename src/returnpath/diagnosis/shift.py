@@ -171,7 +171,8 @@ class Shift:
                     found[n] = found[n] * change.factor + change.series_ohm
                     if d.kind == "ring-open":
                         found[n] = MOST_OHM
-        return np.minimum(found, MOST_OHM)
+        most: np.ndarray = np.minimum(found, MOST_OHM)
+        return most
 
     def _driven(self, probes: Sequence[Probe], sense: np.ndarray, one: np.ndarray,
                 other: np.ndarray) -> np.ndarray:  # fmt: skip
