@@ -157,6 +157,45 @@ class TypedPlaces(unittest.TestCase):
         self.assertEqual([e.panel for e in (one, four)], [site.panel.id] * 2)
         self.assertEqual((four.near, four.spacing_ft), (one.id, None))
 
+    def test_a_panel_of_a_shed_stands_in_a_building_of_its_own(self):
+        for line, own in (("sub panel shed 60A 6/3 UF 80ft", "Shed"),
+                          ("60A 6-3 UF to greenhouse 80 ft", "Greenhouse"),
+                          ("sub panel garage 60A 6/3 NM 30ft", None),
+                          ("sub panel garage panel 60A 6/3 UF 30ft", "Garage")):  # fmt: skip
+            with self.subTest(line):
+                site = apply_all(Installation(), read_place(Installation(), line).edits)
+                there = {b.id: b.name for b in site.buildings}
+                self.assertEqual(there.get(site.panels[-1].building), own)
+                self.assertEqual(site.feeders[0].to, site.panels[-1].id)
+        # Where the building is here already, it goes there and makes no other.
+        site = apply_all(Installation(), read_place(Installation(), "barn").edits)
+        made = read_place(site, "sub panel barn 60A 6/3 UF 80ft")
+        site = apply_all(site, made.edits)
+        self.assertEqual((len(site.buildings), site.panels[-1].building), (1, site.buildings[0].id))
+        self.assertEqual(len(apply_all(site, read_place(site, "barn").edits).buildings), 1)
+        site = apply_all(site, read_place(site, "barn 1998").edits)
+        self.assertEqual([b.wired_year for b in site.buildings], [1998])
+
+    def test_the_neutral_bond_of_a_panel_is_typed_as_it_is_said(self):
+        plain = Installation()
+        for said in ("bond screw out", "neutral floating", "no bond strap", "isolated neutrals",
+                     "neutrals and grounds separated"):  # fmt: skip
+            site = apply_all(
+                plain, read_place(plain, f"sub panel studio 60A 6/3 40ft {said}").edits
+            )
+            self.assertEqual((said, site.panels[-1].bond), (said, "out"))
+        for said in ("bond screw in", "bonded neutral", "neutral and ground on the same bar"):
+            site = apply_all(
+                plain, read_place(plain, f"sub panel studio 60A 6/3 40ft {said}").edits
+            )
+            self.assertEqual((said, site.panels[-1].bond), (said, "in"))
+        alone = apply_all(plain, read_place(plain, "main bonding jumper in").edits)
+        self.assertEqual(alone.panel.bond, "in")
+        both = read_place(plain, "sub panel studio 60A 6/3 40ft bond in bond out")
+        self.assertIn("Write one of them", both.problems[0])
+        of_a_circuit = read_place(plain, "20A 12/2 kitchen 40ft bond screw in")
+        self.assertIn("panel", of_a_circuit.problems[0])
+
     def test_what_is_not_understood_says_so_and_makes_nothing(self):
         site = Installation()
         for line, words in (

@@ -301,7 +301,7 @@ def _plates(line: Line) -> None:
     for name, pattern in (
         ("nameplate_mca_a", r"\b(?:mca|nameplate)\s*[:=]?\s*(\d{1,3}(?:\.\d+)?)(?![\d.])\s*(?:a\b|amps?\b)?"),
         ("nameplate_max_a",
-         r"\b(?:mocp|mop|max(?:imum)?(?:\s+(?:breaker|fuse|ocpd|device))?)\s*[:=]?\s*(\d{2,3})(?!\d)\s*(?:a\b|amps?\b)?"),
+         r"\b(?:mocp|mop|max(?:imum)?(?:\s+(?:breaker|fuse|ocpd|device))?)\s*[:=]?\s*(\d{2,3})(?!\d)\s*(?:a\b|amps?\b)?(?:\s*(?:breaker|fuse|ocpd|hacr)\b)?"),
     ):  # fmt: skip
         for match in line.find(pattern):
             value = checked(line, name, match[1], match[0])

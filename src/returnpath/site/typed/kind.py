@@ -68,8 +68,16 @@ BUILDINGS = {
     "outbuilding": "dwelling accessory", "greenhouse": "dwelling accessory",
     "pole barn": "farm", "barn": "farm", "stable": "farm", "silo": "farm",
 }  # fmt: skip
+#: What may as well be a part of the house, or the house itself.
+_MAY_BE_ATTACHED = {"building", "house", "cottage", "garage", "workshop", "greenhouse"}
+#: Buildings by a panel's name alone, where its feeder runs outdoors; “studio” is as often a room.
+_OUTDOORS = r"\b(shop|studio|cabin|bunk\s*house|pool\s*house|pump\s*house|well\s*house|office)\b"
 _BUILDING = r"\b(" + "|".join(sorted(BUILDINGS, key=len, reverse=True)) + r")\b"
 
+_FEEDS = (
+    r"\bto\s+(?:the\s+|an?\s+)?(?:" + "|".join(sorted(BUILDINGS, key=len, reverse=True)) + r")\b"
+)
+LEAST_FEEDER_A = 60  # to a building, with a neutral: what else has so large a one?
 _STANDS_APART = r"^\s*building\b|\bdetached\b|\baway\b"
 
 
@@ -96,7 +104,7 @@ def kind_of(line: Line) -> LineKind:
     )
     electric = wired or bool(line.facts.keys() & {"line_size", "method", "raceway_size"})
     if wired:  # how far it is, no panel of its own
-        line.take_all(r"\bfrom\s+the\s+panel\b(?=\s*(?:$|[,;]))")
+        line.take_all(r"\bfrom\s+(?:the\s+)?panel\b(?=\s*(?:$|[,;]))")
     if array := line.first(_ARRAY):
         # “PV backfeed 40A 8/3” is the circuit that an array feeds in by.
         if wired:
@@ -158,11 +166,31 @@ def kind_of(line: Line) -> LineKind:
         if _is_a_load(line, found):
             return LineKind(CIRCUIT, None, doubts=(BUILDING,))
         return LineKind(BUILDING, found, found[1], doubts)
+    if feeds := line.first(_FEEDS):
+        rating = line.facts.get("breaker.rating_a") or 0
+        if rating >= LEAST_FEEDER_A and line.facts.get("poles") != 1 and "wires 3" in line.marks:
+            line.take_all(r"\bto\s+(?:the\s+|an?\s+)?(?=" + _BUILDING + ")")
+            if not _is_a_load(line, feeds):
+                return LineKind(PANEL, None, doubts=(CIRCUIT,))
     doubts = ()
     two_pole = line.facts.get("poles") == 2 or "wires 3" in line.marks
     if line.first(_BUILDING) and two_pole and (line.facts.get("breaker.rating_a") or 0) >= 40:
         doubts = (PANEL,)
     return LineKind(CIRCUIT, None, doubts=doubts)
+
+
+def stands_apart(name: str, outdoors: bool) -> str:
+    """The building that a panel's name says, where that is one of its own: “shed”; “garage” where
+    its feeder runs ``outdoors``."""
+    found = re.search(_BUILDING, name.lower())
+    word = found[1] if found else ""
+    if found is None and re.search(r"\b(?:mobile|manufactured)\s*home\b|\btrailer\b", name.lower()):
+        return "guest house"
+    if outdoors and found is None and re.search(_OUTDOORS, name.lower()):
+        return "outbuilding"
+    if not word or word in ("building", "house", "cottage"):
+        return ""
+    return word if outdoors or word not in _MAY_BE_ATTACHED else ""
 
 
 def _bond_to_a_panel(line: Line) -> LineKind | None:

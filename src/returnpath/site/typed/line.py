@@ -71,6 +71,7 @@ class Line:
     assumed: set[str] = field(default_factory=set)
     problems: list[str] = field(default_factory=list)
     marks: set[str] = field(default_factory=set)
+    bond: Any = None  # what it says of a panel's neutral bond
 
     def __post_init__(self):
         self.text = "".join(c if c.isprintable() else " " for c in self.text[:MOST])

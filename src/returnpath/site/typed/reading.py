@@ -19,6 +19,7 @@ from ...words import RuleSet, spoken
 from ..edits import apply_all
 from ..installation import Installation
 from . import grounding, runs, sources
+from .bond import OF_A_SOURCE, bond_in, is_of_a_bond
 from .electric import read_all
 from .kind import (
     ARRAY,
@@ -53,8 +54,11 @@ def read_place(
     typed = Line(line)
     if speaks_metric(typed, site):
         read_metric(typed)
+    alone = is_of_a_bond(typed)
+    if not typed.first(OF_A_SOURCE):
+        typed.bond = bond_in(typed)
     read_all(typed)
-    kind = kind_of(typed)
+    kind = LineKind(SERVICE) if alone and typed.bond else kind_of(typed)
     if as_kind in KIND_WORDS and as_kind != kind.name:
         others = tuple(k for k in (kind.name, *kind.doubts) if k != as_kind)
         kind = LineKind(as_kind, kind.word if as_kind == kind.name else None, kind.of, others)
@@ -73,6 +77,8 @@ def read_place(
         made.is_asked, made.doubts = True, made.doubts or [METAL, BUILDING, PANEL]
         made.title = f"What is “{made.facts.get('name') or line.strip()[:40]}”?"
         made.problems.append("For a circuit give its breaker and wire, or choose what it is.")
+    if typed.bond and kind.name not in (PANEL, SERVICE):
+        made.problems.append("The neutral bond is a panel's: write it with the panel, or alone.")
     if kind.name in USES:
         only(typed, USES[kind.name])
     made.problems = [*typed.problems, *made.problems]

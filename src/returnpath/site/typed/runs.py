@@ -5,16 +5,18 @@ from typing import Any
 
 from ... import tables
 from ...conductor import methods
-from ..edits import Add
+from ..edits import Add, Edit
 from ..installation import name_of
 from ..serves import load_kind_in
 from .custom import complete_run
-from .kind import GEC_WORDS
+from .kind import BUILDINGS, GEC_WORDS, stands_apart
 from .line import MARK
 from .making import Making, nested, only
 from .pairs import Pair
 from .places import building_in, fed_from
 
+#: Run between buildings, not inside of one.
+OUTDOORS = ("UF", "SWA", "triplex", "lateral", "MHF")
 _FEEDER = ("breaker.rating_a", "breaker.interrupting_ka", "poles", "method", "length_ft",
            "line_size", "line_material", "neutral", "neutral_size", "egc", "egc_size",
            "raceway_size", "year", "sets", "route", "breaker.kind", "rcd_ma",
@@ -45,6 +47,13 @@ def circuit(m: Making) -> None:
         line.suppose("poles", 2)
     if kind in ("range", "dryer") and "conductors 3" in line.marks and "ground" not in line.marks:
         line.marks.add("three-wire appliance")
+    if (
+        kind in ("range", "dryer")
+        and bare
+        and "ground" not in line.marks
+        and MARK not in line.marks
+    ):
+        line.marks.add("three-wire appliance")  # SE cable: its bare wire is the neutral
     pair.before(line)
     complete_run(line)
     if "underground" in line.marks:
@@ -94,6 +103,8 @@ def panel(m: Making) -> None:
         line.give("method", "triplex", "triplex")
     elif "conductors 3" in line.marks and "ground" not in line.marks:
         line.suppose("egc", "none")  # a three-wire feed: two hots and a neutral
+    elif line.facts.get("method") == "SE" and "ground" not in line.marks:
+        line.suppose("egc", "none")  # its bare wire is the neutral
     name = m.name(frozenset({"panel"})) or "Sub-panel"
     if name.isdigit():
         name = f"Panel {name}"
@@ -105,33 +116,48 @@ def panel(m: Making) -> None:
     if facts.get("neutral") == "yes" and "neutral_size" not in facts and facts.get("line_size"):
         line.suppose("neutral_size", facts["line_size"])
         facts["neutral_size"] = facts["line_size"]
+    of_source = next(p.building for p in site.panels if p.id == source)
+    plain = re.sub(r"(?i)\s*\b(?:sub-?)?(?:board|panel)$", "", name)
     if home is None:
-        named = [b.id for b in site.buildings if name_of(b).lower() == name.lower()]
-        home = named[0] if named else next(p.building for p in site.panels if p.id == source)
+        said = (name.lower(), plain.lower())
+        named = [b.id for b in site.buildings if name_of(b).lower() in said]
+        home = named[0] if named else of_source
+    outdoors = facts.get("method") in OUTDOORS or facts.get("route") == "underground"
+    apart = stands_apart(name, outdoors) if home == of_source else ""
     main = {k: v for k, v in line.facts.items() if k == "main.rating_a"}
     if spaces is not None:
         main["spaces"] = spaces
+    if line.bond:
+        main |= line.bond.facts
     panel = {"name": name, "kind": "sub", "building": home, **main}
     fed = name_of(next(p for p in site.panels if p.id == source))
     m.made.title = f"A sub-panel: {name}, fed from {fed}"
-    if home:
+    if home and not apart:
         m.made.words.append(f"in {name_of(site.elements()[home])}")
     if "main.rating_a" in main:
         m.made.words.append(f"main breaker {main['main.rating_a']:g} A")
     if "spaces" in main:
         m.made.words.append(f"{main['spaces']} spaces")
+    if line.bond:
+        m.made.words.append(line.bond.words)
     _run_words(m, facts)
     if not facts:
         m.made.words.append("feeder not said")
     m.made.facts = {**facts, **panel, "source": source}
+    building: list[Edit] = []
+    if apart:
+        own = {"name": plain or apart.capitalize(), "permit": BUILDINGS[apart]}
+        building, panel["building"] = [Add(to="buildings", facts=own)], "@1"
+        m.made.assumed_words.append("in a building of its own")
     m.made.edits = [
+        *building,
         Add(to="panels", facts=nested({k: v for k, v in panel.items() if v is not None})),
         Add(
             to="feeders",
             facts={
                 "name": f"{name[:70]} {'cable' if MARK in line.marks else 'feeder'}",
                 "source": source,
-                "to": "@1",
+                "to": f"@{len(building) + 1}",
                 **nested(facts),
             },
         ),

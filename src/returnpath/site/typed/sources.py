@@ -7,6 +7,8 @@ from ... import sizing, tables
 from ...sizing.metric import smallest_metric_line
 from ..edits import Add, Edit, Set
 from ..fields import field_info, show_value
+from ..installation import name_of
+from .bond import ITS_PANEL
 from .kind import BUILDINGS, LineKind
 from .line import MARK
 from .making import Making, nested
@@ -15,6 +17,17 @@ from .making import Making, nested
 def building(m: Making) -> None:
     word = m.kind.of or (m.kind.word[0] if m.kind.word else "")
     name = m.name() or (word or "building").capitalize()
+    there = [b for b in m.site.buildings if (b.name or "").lower() == name.lower()]
+    if len(there) == 1 and "year" in m.line.facts:
+        year = m.line.facts["year"]
+        m.made.title, m.made.words = f"The building: {name}", [f"wired in {year}"]
+        m.made.facts = {"wired_year": year}
+        m.made.edits = [Set(path=f"{there[0].id}.wired_year", value=year)]
+        return
+    if there and not m.line.facts:
+        m.made.title, m.made.words = f"The building: {name}", ["is here already"]
+        m.made.edits = [Set(path=f"{there[0].id}.name", value=there[0].name)]
+        return
     facts: dict[str, Any] = {"name": name}
     if permit := BUILDINGS.get(word):
         facts["permit"] = permit
@@ -163,6 +176,8 @@ def service(m: Making) -> None:
         if key in line.facts:
             facts[key] = line.facts[key]
     rating = line.facts.get("breaker.rating_a") or line.facts.get("main.rating_a")
+    if line.bond:
+        line.take_all(ITS_PANEL)
     m.left_is_unused()
     m.made.title = "The service run"
     for key, value in facts.items():
@@ -176,6 +191,13 @@ def service(m: Making) -> None:
         facts["spaces"] = spaces
         edits.append(Set(path=f"{site.panel.id}.spaces", value=spaces))
         m.made.words.append(f"{spaces} spaces")
+    if bond := line.bond:
+        here = m.panel if not edits and "main" not in line.low else site.panel.id
+        facts |= bond.facts
+        edits += [Set(path=f"{here}.{k}", value=v) for k, v in bond.facts.items()]
+        m.made.words.append(f"{name_of(site.elements()[here])}: {bond.words}")
+        if len(edits) == len(bond.facts):
+            m.made.title = "A neutral bond"
     m.made.facts = facts
     m.made.edits = edits
     if not edits:
