@@ -3,12 +3,17 @@
 import re
 from dataclasses import dataclass
 
+from ... import tables
 from .line import Line
 
 _PART = r"(?:(?:main|green|neutral)\s+)*(?:bond(?:ing)?\s+)?"
 _WIRE = rf"(?:{_PART}(?:screw|strap)|(?:main\s+)?(?:neutral\s+)?bond(?:ing)?\s+(?:jumper|link)|mbj)"
 _IS = r"\s+(?:is\s+|are\s+|was\s+)?"
 _EARTHS = r"neutrals?\s*(?:and|&|/|to)\s*(?:the\s+)?(?:grounds?|earths?|egcs?)(?:\s+bars?)?"
+_SIZED = (
+    r"\b(?:main\s+bond(?:ing)?\s+jumper|mbj)\s*(?:is\s+|of\s+)?(?:an?\s+)?#?\s*((?:[1-4]/0)|[1-8])(?![\d/])"
+    r"\s*(?:awg)?\s*(?:cu|copper)?(?:\s*wire)?\b"
+)
 _IN = (
     rf"\b{_WIRE}{_IS}(?:not\s+removed|in(?:\s+place|stalled)?|present|fitted|there|made)\b",
     rf"\bwith\s+(?:an?\s+|the\s+|its\s+)?{_WIRE}\b",
@@ -37,20 +42,26 @@ class SaidBond:
 
     bond: str
     kind: str = ""
+    size: str = ""
 
     @property
     def facts(self) -> dict[str, str]:
         """By the panel's keys."""
-        return {"bond": self.bond} | ({"bond_kind": self.kind} if self.kind else {})
+        kind = {"bond_kind": self.kind} if self.kind else {}
+        return {"bond": self.bond} | kind | ({"bond_size": self.size} if self.size else {})
 
     @property
     def words(self) -> str:
         """As read back."""
-        return f"its neutral bond {self.bond}" + (f", a {self.kind}" if self.kind else "")
+        size = f" of {tables.size_name(self.size)}" if self.size else ""
+        return f"its neutral bond {self.bond}" + (f", a {self.kind}{size}" if self.kind else "")
 
 
 def bond_in(line: Line) -> SaidBond | None:
     """What a line says of a panel's neutral bond, taken from it; both at once is a problem."""
+    if sized := line.first(_SIZED):
+        line.take(sized)
+        return SaidBond("in", "wire", sized[1])
     found = {}
     for bond, patterns in (("out", _OUT), ("in", _IN)):
         for pattern in patterns:
@@ -69,7 +80,7 @@ def bond_in(line: Line) -> SaidBond | None:
 
 def is_of_a_bond(line: Line) -> bool:
     """Whether the whole line says a bond, and perhaps whose panel's."""
-    for pattern in (*_OUT, *_IN):
+    for pattern in (_SIZED, *_OUT, *_IN):
         if match := line.first(pattern):
             rest = f"{line.low[: match.start()]} {line.low[match.end() :]}"
             return not re.sub(ITS_PANEL + r"|[,;.]", " ", rest).strip()

@@ -31,7 +31,8 @@ def _count(m: Making) -> int:
         r"\b(?:single|1)\s+(?=(?:new\s+|driven\s+)?(?:ground|earth|gnd|copper|rod|plate|\d))"
     )
     match = re.search(
-        r"\(?\b([2-9])\s*\)?\s*(?:x\s*|each\s+|new\s+|driven\s+)?(?:\d+\s*(?:ft|'|foot)\s+)?$",
+        r"\(?\b([2-9])\s*\)?\s*(?:x\s*|each\s+|new\s+|driven\s+)?"
+        r"(?:[1357]/[248]\s*(?:\"|in\w*\.?)?\s*(?:x|by)\s*\d+\s+)?(?:\d+\s*(?:ft|'|foot)\s+)?$",
         m.line.low[:start],
     )
     if match and not m.line.read[match.start(1)]:
@@ -53,7 +54,9 @@ def electrode(m: Making) -> None:
     line.take_all(r"\bgecs?\b(?!\s*#?\d)|\bgrounding\s+electrode\s+conductor\b")
     count = int(head[1]) if head else _count(m)
     if kind == "concrete":
-        line.take_all(r"\brebar\b|\bfoot(?:ing|er)\b|\bin\s+(?:the\s+)?(?:slab|footing|concrete)\b")
+        line.take_all(
+            r"\bufer\b|\brebar\b|\bfoot(?:ing|er)\b|\bin\s+(?:the\s+)?(?:slab|footing|concrete)\b"
+        )
     _lead(line)
     given = line.facts
     facts: dict[str, Any] = {"kind": kind}
@@ -181,6 +184,11 @@ def metal(m: Making) -> None:
         facts["material"] = "metal"
         said.append("metal")
     size = None
+    if line.take_all(
+        r"\bbonded\s+(?:by|through|via)\s+(?:its\s+|the\s+)?(?:equipment(?:'s)?\s+)?(?:egc|ground(?:\s+wire)?)\b"
+    ):
+        facts["bonded"] = "no"
+        said.append("no bond of its own: its equipment's EGC")
     not_bonded = r"\b(?:not|isn't|never|un)\s*-?\s*(?:bonded|grounded|connected)\b|\bno\s+bond\b"
     if line.take_all(not_bonded):
         facts["bonded"] = "no"

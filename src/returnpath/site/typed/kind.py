@@ -74,9 +74,12 @@ _MAY_BE_ATTACHED = {"building", "house", "cottage", "garage", "workshop", "green
 _OUTDOORS = r"\b(shop|studio|cabin|bunk\s*house|pool\s*house|pump\s*house|well\s*house|office)\b"
 _BUILDING = r"\b(" + "|".join(sorted(BUILDINGS, key=len, reverse=True)) + r")\b"
 
+_SMALL = ("to", "the", "at", "in", "for", "with", "from", "main", "panel", "feed", "feeds", "run")
 _FEEDS = (
     r"\bto\s+(?:the\s+|an?\s+)?(?:" + "|".join(sorted(BUILDINGS, key=len, reverse=True)) + r")\b"
 )
+LARGE_A = 100  # from which on there is hardly a branch circuit in a dwelling
+LEAST_DOUBTED_A = 40  # at a building, on two poles: a circuit or a feeder
 LEAST_FEEDER_A = 60  # to a building, with a neutral: what else has so large a one?
 _STANDS_APART = r"^\s*building\b|\bdetached\b|\baway\b"
 
@@ -172,11 +175,26 @@ def kind_of(line: Line) -> LineKind:
             line.take_all(r"\bto\s+(?:the\s+|an?\s+)?(?=" + _BUILDING + ")")
             if not _is_a_load(line, feeds):
                 return LineKind(PANEL, None, doubts=(CIRCUIT,))
+    rating = line.facts.get("breaker.rating_a") or 0
+    large = rating >= LARGE_A or (rating >= LEAST_FEEDER_A and "conductor sets" in line.marks)
+    if large and _names_only_a_building(line):
+        return LineKind(PANEL, None, doubts=(CIRCUIT,))
     doubts = ()
-    two_pole = line.facts.get("poles") == 2 or "wires 3" in line.marks
-    if line.first(_BUILDING) and two_pole and (line.facts.get("breaker.rating_a") or 0) >= 40:
-        doubts = (PANEL,)
+    if line.first(_BUILDING) and rating >= LEAST_DOUBTED_A and line.facts.get("poles") != 1:
+        two_pole = line.facts.get("poles") == 2 or "wires 3" in line.marks
+        alone = line.facts.get("line_size") and _names_only_a_building(line)
+        doubts = (PANEL,) if two_pole or (alone and "wires 2" not in line.marks) else ()
     return LineKind(CIRCUIT, None, doubts=doubts)
+
+
+def _names_only_a_building(line: Line) -> bool:
+    """“barn 100A 2-2-2-4”: no load is named, and so large a one feeds a panel."""
+    found = line.first(_BUILDING)
+    large = (line.facts.get("breaker.rating_a") or 0) >= LARGE_A
+    if found is None or (found[1] in ("building", "house", "cottage") and not large):
+        return False
+    words = [w for at, w in line.left() if not found.start() <= at < found.end()]
+    return not any(re.search(r"[a-z]{2}", w.lower()) for w in words if w.lower() not in _SMALL)
 
 
 def stands_apart(name: str, outdoors: bool) -> str:

@@ -34,6 +34,12 @@ _TRADE_WORDS = (
     (r"\bthree[\s-]+quarters?\b(?=[\s-]*(?:in\b|inch|emt|pvc|rigid|imc|conduit|flex|pipe))", "3/4"),
     (r"\bhalf\b(?=[\s-]*(?:in\b|inch|emt|pvc|rigid|imc|conduit|flex))", "1/2"),
 )  # fmt: skip
+#: “twelve two”, “ten-three with ground”; no count of poles, rods or feet.
+_GAUGES = {"fourteen": "14", "twelve": "12", "ten": "10", "eight": "8", "six": "6"}
+_SPOKEN_CABLE = (
+    r"\b(fourteen|twelve|ten|eight|six)[\s-]+(two|three)\b"
+    r"(?![\s-]*(?:poles?|pair|rods?|circuits?|feet|foot|ft|inch|inches|spaces?|strings?|hundred|quarter|amp|a\b|\d|'|\"))"
+)
 _PLAIN = {"’": "'", "′": "'", "“": '"', "”": '"', "″": '"', "–": "-", "—": "-", "×": "x", "½": "½"}
 
 
@@ -51,6 +57,7 @@ def _lowered(text: str) -> str:
         lambda m: f"{_NUMBERS[m[1]]}00".ljust(len(m[0])),
         low,
     )
+    low = re.sub(_SPOKEN_CABLE, lambda m: f"{_GAUGES[m[1]]}/{_NUMBERS[m[2]]}".ljust(len(m[0])), low)
     for words, figure in _TRADE_WORDS:
         for match in re.finditer(words, low):
             low = low[: match.start()] + figure.ljust(len(match[0])) + low[match.end() :]
@@ -76,7 +83,8 @@ class Line:
     def __post_init__(self):
         self.text = "".join(c if c.isprintable() else " " for c in self.text[:MOST])
         self.low = _lowered(self.text)
-        self.number_words = [(m.start(), m.end()) for m in re.finditer(_WORDS, self.text)]
+        self.number_words = [(m.start(), m.end()) for words in (_WORDS, _SPOKEN_CABLE)
+                             for m in re.finditer(words, self.text.lower())]  # fmt: skip
         self.read = [False] * len(self.text)
 
     def find(self, pattern: str) -> Iterator[re.Match[str]]:

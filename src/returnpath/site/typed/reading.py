@@ -26,6 +26,7 @@ from .kind import (
     BUILDING,
     CIRCUIT,
     ELECTRODE,
+    LARGE_A,
     METAL,
     PANEL,
     SERVICE,
@@ -99,10 +100,6 @@ def read_place(
     if made.unused and not made.problems:
         made.problems += [why_not(word, MARK in typed.marks) for word in made.unused]
     return made
-
-
-#: A, from which on a circuit without a wire is rather a panel or a service.
-LARGE_A = 100
 
 
 def _is_said_to_be_one(made: PlaceReading) -> bool:

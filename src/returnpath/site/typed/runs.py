@@ -38,7 +38,7 @@ def circuit(m: Making) -> None:
     home = building_in(m.site, line)
     bare = line.take_all(r"\bbare\s+neutral\b|\bneutral\s+bare\b")
     pair = Pair.read(m)
-    name = m.name()
+    name = m.name(frozenset({"generator"} if re.search(r"\binlet\b", line.low) else ()))
     if "proved_ohm" in line.facts:
         line.problems.append("Ohms are entered at the circuit, as its measured return.")
     kind = load_kind_in(name) if name else None
@@ -63,6 +63,8 @@ def circuit(m: Making) -> None:
     facts = only(line, _CIRCUIT)
     if not facts and not name:
         return
+    if _is_two_lines(line.low):
+        line.problems.append("Two breakers with their cables: write a line for each circuit.")
     if not facts.keys() & {"breaker.rating_a", "line_size", "method"} and (
         fault := re.search(_NO_CIRCUIT, line.low)
     ):
@@ -90,6 +92,12 @@ def circuit(m: Making) -> None:
     if len(m.site.panels) > 1:
         m.made.words.append(f"at {name_of(next(p for p in m.site.panels if p.id == where))}")
     pair.make(m, {"panel": where, **nested(facts)})
+
+
+def _is_two_lines(low: str) -> bool:
+    """“dishwasher 15A 14/2 + disposal 15A 14/2”: alike, so that no figure contradicts another."""
+    breakers = re.findall(r"(?<![\d./])\d{2,3}\s*-?\s*a(?:mps?)?\b", low)
+    return len(breakers) > 1 and len(re.findall(r"\b(?:14|12|10|8|6)\s*[-/]\s*[23]\b", low)) > 1
 
 
 def panel(m: Making) -> None:

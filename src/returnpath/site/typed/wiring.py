@@ -14,7 +14,10 @@ METHODS = (
     ),
     (r"\bknob\s*(?:and|&|n|-and-)\s*tube\b|\bk\s*&\s*t\b|\bk\s*and\s*t\b", "K&T"),
     (r"\b(?:old\s+)?bx\b(?:\s+cable)?|\bold\s+armou?red(?:\s+cable)?\b(?!\s+(?:with|w/))", "BX"),
-    (r"(?<![a-z])n\s?m\s?-?b?\b(?:\s+cable)?|\bnon-?metallic(?:\s+sheathed)?(?:\s+cable)?\b", "NM"),
+    (
+        r"(?<![a-z])n\s?m\s?-?b?\b(?:\s+cable)?|\bromex\b(?:\s+cable)?|\bnon-?metallic(?:\s+sheathed)?(?:\s+cable)?\b",
+        "NM",
+    ),
     (r"(?<![a-z])uf-?b?\b(?:\s+cable)?", "UF"),
     (r"(?<![a-z])mc\b(?:\s+cable)?|\bmetal-?\s*clad(?:\s+cable)?\b", "MC"),
     (r"(?<![a-z])ser\b(?:\s+cable)?", "SER"),
