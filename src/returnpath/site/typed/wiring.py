@@ -15,7 +15,7 @@ METHODS = (
     (r"\bknob\s*(?:and|&|n|-and-)\s*tube\b|\bk\s*&\s*t\b|\bk\s*and\s*t\b", "K&T"),
     (r"\b(?:old\s+)?bx\b(?:\s+cable)?|\bold\s+armou?red(?:\s+cable)?\b(?!\s+(?:with|w/))", "BX"),
     (
-        r"(?<![a-z])n\s?m\s?-?b?\b(?:\s+cable)?|\bromex\b(?:\s+cable)?|\bnon-?metallic(?:\s+sheathed)?(?:\s+cable)?\b",
+        r"(?<![a-z])n\s?m\s?-?b?\b(?:\s+cable)?|\bnon-?metallic(?:\s+sheathed)?(?:\s+cable)?\b",
         "NM",
     ),
     (r"(?<![a-z])uf-?b?\b(?:\s+cable)?", "UF"),
