@@ -101,6 +101,15 @@ class MetricLines(unittest.TestCase):
         self.assertEqual((read.facts.get("building"), read.problems), (shed, []))
         self.assertIsNone(read_place(site, "C20 4mm SWA 35m shed lights").facts.get("building"))
 
+    def test_a_sub_main_keeps_its_device_and_an_alarm_panel_is_a_load(self):
+        read = read_place(PLACE, "garage sub-main 40A 10mm SWA 25m")
+        self.assertEqual((read.kind, read.facts["breaker.rating_a"]), ("panel", 40.0))
+        self.assertIn("in a building of its own", read.assumed_words)
+        alarm = read_place(PLACE, "B16 2.5/1.5 alarm panel 10m")
+        self.assertEqual((alarm.kind, alarm.title), ("circuit", "A circuit: Alarm panel"))
+        armoured = read_place(PLACE, "C20 4mm 3 core SWA 30m pond")
+        self.assertIn("4 mm² protective conductor beside the armour", armoured.words)
+
     def test_a_bare_figure_is_asked_for_in_its_own_units(self):
         said = " ".join(read_place(PLACE, "16A type C 2.5 outside socket 22m").problems)
         self.assertIn("2.5mm for a wire", said)

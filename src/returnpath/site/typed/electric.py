@@ -258,7 +258,7 @@ def _breakers(line: Line) -> None:
     # a main, or the service's rating, is not the feeder's breaker
     for pattern in (
         r"\b(\d{2,3})\s*-?\s*(?:a|amps?)\s+main(?:\s+breaker)?\b",
-        r"(?<!from )(?<!the )(?<!off )(?<!of )(?<!at )\bmain\s+(?:breaker\s+)?(?:of\s+)?(\d{2,3})\s*-?\s*(?:a|amps?)\b",
+        r"(?<!from )(?<!the )(?<!off )(?<!of )(?<!at )(?<!sub-)(?<!sub )\bmain\s+(?:breaker\s+)?(?:of\s+)?(\d{2,3})\s*-?\s*(?:a|amps?)\b",
     ):
         for match in line.find(pattern):
             rating = checked(line, "breaker.rating_a", match[1], match[0])

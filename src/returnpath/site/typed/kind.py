@@ -12,7 +12,7 @@ CIRCUIT, PANEL, ELECTRODE, METAL, BUILDING, SUPPLY, SERVICE, ARRAY = (
 _PANEL = (
     r"\bsub\s*-?\s*(?:panels?|boards?)\b|\bdistribution\s+boards?\b|\bconsumer\s+units?\b|\bsub\s*-?\s*mains?\b|\bpanel\s*boards?\b|\bload\s+cent(?:er|re)s?\b"
     r"|(?<!main )\bbreaker\s+(?:panel|box)\b|\bfuse\s*box\b|\bmlo\b|\bmain\s+lugs?(?:\s+only)?\b"
-    r"|(?<!solar )(?<!control )(?<!pv )(?<!service )(?<!main )(?<!from the )\bpanels?\b"
+    r"|(?<!solar )(?<!control )(?<!pv )(?<!alarm )(?<!security )(?<!data )(?<!media )(?<!network )(?<!fire )(?<!heating )(?<!lighting )(?<!service )(?<!main )(?<!from the )\bpanels?\b"
     r"|\bsub\b(?=\s*(?:$|from\b|in\b|at\b|for\b|fed\b|off\b|to\b|,|\d|-\s))|\bfeeders?\b|\bsub\s*-?\s*feed\b|^\s*feed\b|\bfeed\s+to\b(?=\s+(?:the\s+)?[a-z])"
 )
 _ELECTRODES = (
@@ -143,6 +143,8 @@ def kind_of(line: Line) -> LineKind:
         and not _named(line)
     ):
         return LineKind(SERVICE, None, doubts=(CIRCUIT,))
+    if "main.rating_a" in line.facts and not electric and not _named(line):
+        return LineKind(SERVICE, None)
     if not wired:
         for of, pattern in _ELECTRODES:
             if found := line.first(pattern):

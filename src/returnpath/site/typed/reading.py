@@ -85,7 +85,8 @@ def read_place(
     made.problems = [*typed.problems, *made.problems]
     made.facts = {k: v for k, v in made.facts.items() if v is not None}
     if MARK in typed.marks:
-        made.title = spoken(made.title, RuleSet.METRIC)
+        own = frozenset({str(made.facts["name"])} if made.facts.get("name") else ())
+        made.title = spoken(made.title, RuleSet.METRIC, own)
         made.words = [spoken(w, RuleSet.METRIC) for w in made.words]
         made.assumed_words = [spoken(w, RuleSet.METRIC) for w in made.assumed_words]
     made.assumed = sorted(typed.assumed & made.facts.keys())

@@ -38,7 +38,7 @@ def circuit(m: Making) -> None:
     home = building_in(m.site, line)
     bare = line.take_all(r"\bbare\s+neutral\b|\bneutral\s+bare\b")
     pair = Pair.read(m)
-    name = m.name(frozenset({"generator"} if re.search(r"\binlet\b", line.low) else ()))
+    name = m.name(_of_a_load(line.low))
     if "proved_ohm" in line.facts:
         line.problems.append("Ohms are entered at the circuit, as its measured return.")
     kind = load_kind_in(name) if name else None
@@ -92,6 +92,13 @@ def circuit(m: Making) -> None:
     if len(m.site.panels) > 1:
         m.made.words.append(f"at {name_of(next(p for p in m.site.panels if p.id == where))}")
     pair.make(m, {"panel": where, **nested(facts)})
+
+
+def _of_a_load(low: str) -> frozenset[str]:
+    """Words that else mean a part of the place, in what is plainly a load: “generator inlet”."""
+    words = {"generator": r"\binlet\b",
+             "panel": r"\b(?:alarm|security|data|media|network|fire|heating|lighting)\s+panel\b"}  # fmt: skip
+    return frozenset(word for word, sign in words.items() if re.search(sign, low))
 
 
 def _is_two_lines(low: str) -> bool:
@@ -245,7 +252,9 @@ def _ground_words(facts: dict[str, Any]) -> tuple[str, str]:
     wire = f"{tables.size_name(size)} EGC" if size else "an EGC, size not said"
     return "egc", {
         "wire": wire,
-        "both": f"{wire} in the raceway",
+        "both": f"{wire} beside the armour"
+        if facts.get("method") == "SWA"
+        else f"{wire} in the raceway",
         "raceway": "the armour is the fault path"
         if facts.get("method") == "SWA"
         else "the raceway is the fault path",
