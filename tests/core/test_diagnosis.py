@@ -10,7 +10,7 @@ import numpy as np
 
 from returnpath.diagnosis import Diagnoser, Given
 from returnpath.diagnosis.defects import LOOSE_OHM
-from returnpath.diagnosis.likelihood import SLIP, SLIP_SPREAD, Likelihood
+from returnpath.diagnosis.likelihood import SLIP, SLIP_SPREAD, SLIPS_IN_ALL, Likelihood, Spread
 from returnpath.diagnosis.nets import Net, Nets, nets_of
 from returnpath.diagnosis.probes import net_of, probe_of
 from returnpath.diagnosis.propose import representatives
@@ -181,6 +181,28 @@ class Ranked(unittest.TestCase):
             )
         self.assertGreater(shares[0], 10 * shares[1])
 
+    def test_one_high_loop_of_a_walked_sheet_is_a_defect_there_and_no_slip(self):
+        circuits = [c.id for c in SITE.circuits]
+        walked = [("loop", c) for c in circuits if as_read(SITE, "loop", c) is not None]
+        self.assertGreater(len(walked), 8)
+        place = walked[-1][1]
+        found = self.read(loose(f"{place}.egc", 0.8), *walked)
+        first = found.candidates[0]
+        self.assertEqual((first.element, found.slips), (place, ()))
+        self.assertGreater(sum(c.share for c in found.candidates if c.element == place), 0.9)
+
+    def test_what_looks_like_a_slip_is_read_again_and_confirmed_it_is_none(self):
+        usual = [Given(k, "c26", as_read(SITE, k, "c26")) for k in ("r1r2", "step-ng")]
+        usual += [Given("loop", c, as_read(SITE, "loop", c)) for c in ("c27", "c20")]
+        odd = Given("loop", "c26", 40 * as_read(SITE, "loop", "c26"))
+        found = READY.diagnose([*usual, odd])
+        self.assertEqual(found.slips, (4,))
+        self.assertEqual((found.next_reading.kind, found.next_reading.place), ("loop", "c26"))
+        self.assertIn("once more", found.next_reading.words)
+        again = READY.diagnose([*usual, odd, Given("loop", "c26", 1.02 * odd.value)])
+        self.assertFalse({4, 5} & set(again.slips))
+        self.assertNotEqual(again.candidates[0].kind, "none")
+
     def test_no_figure_on_the_meter_is_an_open_ground_whatever_end_of_range_it_shows(self):
         for shown in (1950.0, 2000.0, 1e5):
             with self.subTest(shown):
@@ -287,14 +309,15 @@ class Ranked(unittest.TestCase):
 class Slips(unittest.TestCase):
     def test_one_left_out_is_weighed_as_if_it_had_never_been_read(self):
         rng = np.random.default_rng(5)
-        count, price = 5, math.log(SLIP * math.sqrt(2 * math.pi) / (0.3 * SLIP_SPREAD))
+        count, rare = 5, min(SLIP, SLIPS_IN_ALL / 5)
+        price = math.log(rare * math.sqrt(2 * math.pi) / (0.3 * SLIP_SPREAD))
         probe = probe_of(READY.nets, "loop", "c26")
         read = [Given("loop", "c26", 0.3)] * count
         weigher = Likelihood(READY.unknowns, READY.shifts, [probe] * count, read)
         a = rng.normal(size=(4, count, count))
         sigma = a @ a.transpose(0, 2, 1) + np.eye(count)
         r = rng.normal(size=(4, count)) * 3
-        found = weigher._with_slips(r, sigma)
+        found = weigher._with_slips(r, Spread.of(sigma))
         for d in range(4):
             every = list(range(count))
             parts = [gauss(r[d], sigma[d], [m for m in every if m != n]) + price for n in every]

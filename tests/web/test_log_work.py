@@ -17,7 +17,9 @@ from pypdf import PdfReader
 from justloop.jobs import safekeeping
 from justloop.log.models import Instrument, LoggedReading, Photo
 from justloop.log.photos import path_of
+from justloop.planning.lacks import newest_of
 from justloop.standin.meter import demo_meter
+from justloop.workspace.log_why import with_repeats
 from tests.core.test_findings import example
 
 from .people import flat, job_of, person, printed
@@ -348,6 +350,15 @@ class FilesAndTries(LogCase):
             self.send("discard")
             page = flat(self.send("edit", form | {"path": path, "text": text}).content)
             self.assertNotIn("On trial", page)
+
+    def test_what_was_read_twice_counts_twice_and_what_was_mended_not(self):
+        for text in ("loop 5", "loop 0.66", "loop 0.68", "r1+r2 0.6"):
+            self.send("readings/add", {"text": f"studio outlets {text}"})
+        kept = list(self.job.readings.all())
+        newest = newest_of(example("pebblewick"), kept)
+        self.assertEqual(sorted(r.value for r in newest), [0.6, 0.68])
+        self.assertEqual([r.value for r in with_repeats(newest, kept)], [0.66, 0.68, 0.6])
+        self.assertIn("What would explain 3 readings", self.page(show="why"))
 
     def test_a_line_is_read_back_while_it_is_typed(self):
         def back(**query):

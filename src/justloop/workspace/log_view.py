@@ -165,7 +165,8 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     names = names_of(site)
     kept = list(job.readings.select_related("who", "tool").prefetch_related("photos")[:MOST_SHOWN])
     # What is old is not listed, but where nothing newer was read it still counts.
-    newest = newest_of(site, job.readings.select_related("tool"))
+    whole = list(job.readings.select_related("tool"))
+    newest = newest_of(site, whole)
     judged = {r.pk: judged_now(study, r, names) for r in {*kept, *newest}}
     explained = sorted(newest, key=lambda r: (r.at, r.pk))[-MOST_SHOWN:]
     last = {r.place: r for r in newest if r.kind == "loop"}
@@ -201,7 +202,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         close=address.to(open=""),
         off=sum(j is not None and j.fits is False for j in judged.values()),
         missing=len(open_ones),
-        why=why_view(solved, explained, address, names) if address.show == "why" else None,
+        why=why_view(solved, explained, whole, address, names) if address.show == "why" else None,
         why_href=address.to(show="why", q="") if kept else "",
         lacks=lacks,
         cover=cover_view(job, site) if show == "cover" else None,

@@ -1,5 +1,6 @@
 """The Log: what would explain the readings, what each would do, what to read next."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from returnpath.diagnosis import Candidate, Defect, Given, edits_of
@@ -51,12 +52,37 @@ class WhyView:
     slips: tuple[str, ...]
 
 
-def why_view(solved: SolvedSite, newest: list[LoggedReading], address: Address,
-             names: dict[str, str]) -> WhyView | None:  # fmt: skip
-    """The defects that the newest reading of each kind and place would be explained by."""
+#: Two readings of one thing agree within so many times the meter's own error.
+AGREE, MOST_REPEATS = 2.0, 2
+
+
+def with_repeats(newest: list[LoggedReading], kept: Iterable[LoggedReading]) -> list[LoggedReading]:
+    """The newest readings, and the earlier ones that they confirm: what was read twice is no slip.
+    The oldest first."""
+    last = {(r.kind, r.place): r for r in newest}
+    more: dict[tuple[str, str], list[LoggedReading]] = {}
+    for r in sorted(kept, key=lambda r: (r.at, r.pk), reverse=True):
+        one = last.get((r.kind, r.place))
+        if one is None or one.pk == r.pk:
+            continue
+        share, least = r.error or (
+            reading_kinds()[r.kind].error_share,
+            reading_kinds()[r.kind].error_abs,
+        )
+        if abs(r.value - one.value) <= AGREE * (share * one.value + least):
+            more.setdefault((r.kind, r.place), []).append(r)
+    repeats = [r for found in more.values() for r in found[:MOST_REPEATS]]
+    return sorted([*newest, *repeats], key=lambda r: (r.at, r.pk))
+
+
+def why_view(solved: SolvedSite, newest: list[LoggedReading], kept: Iterable[LoggedReading],
+             address: Address, names: dict[str, str]) -> WhyView | None:  # fmt: skip
+    """The defects that the newest reading of each kind and place would be explained by; ``kept``
+    all readings of the job."""
     if not newest or not solved.study.states:
         return None
-    given = [Given(r.kind, r.place, r.value, r.error) for r in newest]
+    rows = with_repeats(newest, kept)
+    given = [Given(r.kind, r.place, r.value, r.error) for r in rows]
     found = solved.diagnoser.diagnose(given)
     used = len(given) - len(found.unused)
     if not used:
@@ -69,7 +95,7 @@ def why_view(solved: SolvedSite, newest: list[LoggedReading], address: Address,
         next=_next(found.next_reading, address, names),
         tied="; ".join(tied),
         used=used,
-        slips=tuple(f"{names[newest[n].place]}: {newest[n].figure}" for n in found.slips),
+        slips=tuple(f"{names[rows[n].place]}: {rows[n].figure}" for n in found.slips),
     )
 
 

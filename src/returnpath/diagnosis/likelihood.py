@@ -23,6 +23,7 @@ from .shift import Shift
 ERROR_SHARE, MODEL_SD, LIVE_SD = 0.6, 0.015, 0.05
 OVER_RANGE = 0.8  # of a meter's range: with its error it may show the end of it
 SLIP = 0.02  # of readings are slips: anywhere over four decades
+SLIPS_IN_ALL = 0.06  # a long list has hardly more: whoever walks a house reads with care
 SLIP_SPREAD = math.log(1e4)
 REFINED, REFINE_WITHIN = 90, 14.0
 FLOATING_OHM = 1000.0
@@ -77,6 +78,21 @@ class Weighed:
         return Weighed(*(np.concatenate([a, b]) for a, b in (
             (self.log, more.log), (self.slip, more.slip), (self.chi2, more.chi2),
             (self.one_by_one, more.one_by_one))))  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Of each defect: Σ⁻¹ of its readings, ln|Σ|, Σ's diagonal."""
+
+    precision: np.ndarray
+    log_det: np.ndarray
+    variance: np.ndarray
+
+    @classmethod
+    def of(cls, sigma: np.ndarray) -> "Spread":
+        """``sigma`` (defects, readings, readings)."""
+        variance = np.einsum("dnn->dn", sigma).copy()
+        return cls(np.linalg.inv(sigma), np.linalg.slogdet(sigma)[1], variance)
 
 
 class Likelihood:
@@ -169,14 +185,15 @@ class Likelihood:
         at = np.arange(len(self.read))
         sigma[:, at, at] += spread
         r = self.residual(table)
-        found = self._with_slips(r, sigma)
+        spread_of = Spread.of(sigma)
+        found = self._with_slips(r, spread_of)
         for mirrored in self._mirrors(r, table):
-            found = found.either(self._with_slips(mirrored, sigma))
+            found = found.either(self._with_slips(mirrored, spread_of))
         floats = np.flatnonzero(ghosts.any(axis=1))
         if len(floats):  # a case that floats reads as computed, or anything
             loose = sigma[floats]
             loose[:, at, at] += ghosts[floats]
-            ghost = self._with_slips(r[floats], loose)
+            ghost = self._with_slips(r[floats], Spread.of(loose))
             found.log[floats] = np.logaddexp(found.log[floats], ghost.log) - math.log(2)
             found.chi2[floats] = np.minimum(found.chi2[floats], ghost.chi2)
             found.slip[floats] = np.minimum(found.slip[floats], ghost.slip)
@@ -193,23 +210,22 @@ class Likelihood:
                 mirrored[:, some] = -self.read[some] - table[:, some]
                 yield mirrored
 
-    def _with_slips(self, r: np.ndarray, sigma: np.ndarray) -> Weighed:
+    def _with_slips(self, r: np.ndarray, spread: "Spread") -> Weighed:
         """Every reading right, or one of them a slip.
 
         What is left where a reading is taken out needs no solve of its own: with P = Σ⁻¹ and
         z = Pr the one taken out is Gaussian about the others with variance 1/Pₙₙ, off by zₙ/Pₙₙ.
         """
-        at = np.arange(len(self.read))
-        precision = np.linalg.inv(sigma)
-        z = np.einsum("dnm,dm->dn", precision, r)
+        z = (spread.precision @ r[:, :, None])[:, :, 0]
         chi2 = (r * z).sum(axis=1)
-        whole = -0.5 * (chi2 + np.linalg.slogdet(sigma)[1])
-        one = precision[:, at, at]
+        whole = -0.5 * (chi2 + spread.log_det)
+        one = np.einsum("dnn->dn", spread.precision)
         rest = whole[:, None] + 0.5 * (z**2 / one - np.log(one))
         # uniform over four decades, in the same units as the Gaussians (no 2π in either)
         scale = np.maximum(np.abs(self.read), 0.05) * SLIP_SPREAD
-        parts = rest + np.log(SLIP * math.sqrt(2 * math.pi) / scale)
-        alone = -0.5 * (r**2 / sigma[:, at, at] + np.log(sigma[:, at, at]))
+        share = min(SLIP, SLIPS_IN_ALL / len(self.read))
+        parts = rest + np.log(share * math.sqrt(2 * math.pi) / scale)
+        alone = -0.5 * (r**2 / spread.variance + np.log(spread.variance))
         top = np.maximum(whole, parts.max(axis=1))
         total = np.exp(whole - top) + np.exp(parts - top[:, None]).sum(axis=1)
         log = top + np.log(total)

@@ -11,6 +11,7 @@ from ..study import SiteStudy
 from .defects import OWN_SHARE, Defect, priors
 
 BEGAN = 0.5  # of what is asked about is where somebody began to read
+MOST_PROPOSED = 4  # more places were walked in turn: none of them is what it is about
 TWO_BREAKS = 0.1  # a ring's protective conductor is lost only where both of its legs are
 #: Neutral and ground that meet behind a residual-current device trip it with the first load: where
 #: one is described and the circuit runs, this is rarer.
@@ -43,9 +44,10 @@ def log_prior(study: SiteStudy, defects: list[Defect], places: list[str]) -> np.
 
 def _weights(places: list[str]) -> dict[str, float]:
     """How much each place that was read is asked about: the first, where somebody began, half of it
-    and its part of the rest. What was read because it was proposed makes no place likelier."""
+    and its part of the rest: what was read because it was proposed makes no place likelier."""
     some = list(dict.fromkeys(places))
-    return {p: (1 - BEGAN) / len(some) + (BEGAN if n == 0 else 0.0) for n, p in enumerate(some)}
+    began = BEGAN if len(some) <= MOST_PROPOSED else 0.0
+    return {p: (1 - began) / len(some) + (began if n == 0 else 0.0) for n, p in enumerate(some)}
 
 
 def _by_place(classes: dict[str, str], loops: list[tuple[float, set[str]]]) -> dict[str, float]:

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..readings import TypedReading
+from ..readings import TypedReading, reading_kinds
+from ..site import name_of
 from ..study import SiteStudy
 from .apart import Apart
 from .defects import Defect, defects_of, name_of_defect, pairs_of
@@ -121,10 +122,22 @@ class Diagnoser:
         taken = {(p.kind, p.place) for p, _ in used}
         proposal = None
         if further:
-            proposal = propose(self.nets, self.unknowns, defects, share, taken, learnt)
+            proposal = self._once_more(used, [numbers.index(n) for n in slips]) or propose(
+                self.nets, self.unknowns, defects, share, taken, learnt
+            )
         if proposal is not None and used:
             proposal = replace(proposal, answers=self._answers(proposal, candidates))
         return Diagnosis(candidates, proposal, tuple(unused), slips)
+
+    def _once_more(self, used: list[tuple[Probe, Given]], slips: list[int]) -> Proposal | None:
+        """What looks like a slip is read again before anything else is."""
+        for n in slips:
+            probe = used[n][0]
+            if sum(p == probe for p, _ in used) == 1:
+                label = reading_kinds()[probe.kind].label
+                place = name_of(self.study.assumed.site.elements()[probe.place])
+                return Proposal(probe.kind, probe.place, f"{label} at {place}, once more", 1.0)
+        return None
 
     def _with_pairs(
         self, probes: list[Probe], given: list[Given], belief: np.ndarray, weighed: Weighed
