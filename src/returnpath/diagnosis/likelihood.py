@@ -23,7 +23,7 @@ from .shift import Shift
 ERROR_SHARE, MODEL_SD, LIVE_SD = 0.6, 0.015, 0.05
 OVER_RANGE = 0.8  # of a meter's range: with its error it may show the end of it
 SLIP = 0.02  # of readings are slips: anywhere over four decades
-SLIPS_IN_ALL = 0.06  # a long list has hardly more: whoever walks a house reads with care
+SLIPS_IN_ALL = 0.1  # a long list has hardly more: whoever walks a house reads with care
 SLIP_SPREAD = math.log(1e4)
 REFINED, REFINE_WITHIN = 90, 14.0
 FLOATING_OHM = 1000.0
