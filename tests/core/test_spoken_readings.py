@@ -53,6 +53,9 @@ class Spoken(unittest.TestCase):
             ("clamp on gec reads 400 mA", "clamp", "footing steel", 0.4, False),
             ("dishwasher trips at 6 mA", "trip-ma", "Dishwasher", 6, False),
             ("gfci hall bath tripped at 5", "trip-ma", "Hall bath", 5, False),
+            ("insulation studio outlets >550", "insulation", "Studio outlets", 550, False),
+            ("kitchen counter loop 2000+", "loop", "Kitchen counter", 2000, False),
+            ("dryer r1+r2 > 2000 ohm", "r1r2", "Dryer", 2000, False),
             ("boathouse panel loop 0.18", "loop", "Boathouse", 0.18, False),
         ):
             with self.subTest(text):
@@ -64,7 +67,7 @@ class Spoken(unittest.TestCase):
                 )
 
     def test_nothing_is_guessed_and_nothing_dropped(self):
-        for text in ("0.66", "studio outlets loop", "table saw loop 0.9 1.2",
+        for text in ("0.66", "studio outlets loop", "dryer loop > 2", "dryer loop 2+", "table saw loop 0.9 1.2",
                      "loop 0.6 by moonlight",
                      "rod 2 loop 0.4", "dryer three-point 30", "hall bath loop -2", "",
                      "sauna loop 0.3",

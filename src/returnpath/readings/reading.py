@@ -29,7 +29,7 @@ _UNITS = {
 
 #: A prefix that is said, of a kind's unit.
 _PREFIXES = {("A", "ka"): 1000.0, ("A", "ma"): 1e-3, ("V", "mv"): 1e-3}
-_OVER_RANGE = re.compile(r"\b(?:ol|o\.l\.?|infinity|infinite|no|open)\b")  # “no continuity”
+_OVER_RANGE = re.compile(r"\b(?:ol|o\.l\.?|over|infinity|infinite|no|open)\b")  # “no continuity”
 
 
 @dataclass(frozen=True)
@@ -207,10 +207,26 @@ def _kind(low: str) -> tuple[ReadingKind | None, str]:
     return best, low[: at.start()] + " " + low[at.end() :]
 
 
+#: What a meter shows at the end of its range is that figure and more.
+_AND_MORE = r"(?:>\s*=?|≥|over|more\s+than|above)\s*(?=\d)|(?<=\d)\s*\+(?=\s|$|ω|ohm|m)"
+LEAST_END_OHM = 1999.0
+
+
+def _end_of_range(kind: ReadingKind, low: str) -> str:
+    """“>550” of insulation, “2000+” of a loop: the figure itself, which is the least that it is.
+    Nothing is taken off a figure inside of a range: there “over 2 Ω” would be no reading."""
+    plain = re.sub(_AND_MORE, " ", low)
+    figures = [float(f) for f in re.findall(r"\d+(?:\.\d+)?", plain)]
+    if kind.unit == "MΩ" or (kind.unit == "Ω" and any(f >= LEAST_END_OHM for f in figures)):
+        return plain
+    return low
+
+
 def _value(kind: ReadingKind, low: str) -> tuple[float, str, str]:
     """(value, the text without it, what is wrong)."""
     if kind.key == LAMPS:
         return _lamps(low)
+    low = _end_of_range(kind, low)
     pattern = rf"(?<![\w.])(-?(?:\d+(?:[.,]\d+)?|[.]\d+))\s*{_UNITS[kind.unit]}(?![\w.])"
     found = list(re.finditer(pattern, low))
     if len(found) != 1:
