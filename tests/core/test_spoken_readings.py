@@ -67,7 +67,8 @@ class Spoken(unittest.TestCase):
                 )
 
     def test_nothing_is_guessed_and_nothing_dropped(self):
-        for text in ("0.66", "studio outlets loop", "dryer loop > 2", "dryer loop 2+", "table saw loop 0.9 1.2",
+        for text in ("0.66", "studio outlets loop", "dryer loop > 2", "dryer loop 2+",
+                     "table saw loop 0.9 1.2",
                      "loop 0.6 by moonlight",
                      "rod 2 loop 0.4", "dryer three-point 30", "hall bath loop -2", "",
                      "sauna loop 0.3",
