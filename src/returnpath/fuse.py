@@ -41,16 +41,30 @@ def ratings() -> tuple[float, ...]:
 
 @dataclass(frozen=True)
 class Fuse(Breaker):
-    """A gG fuse of ``rating_a``; BadInput for a rating whose gates no table here has."""
+    """A gG fuse of ``rating_a``. One whose gates no table here has is judged by its neighbours: it
+    clears no later than the next larger, and holds as long as the next smaller; BadInput beyond
+    the largest."""
 
     kind: str = KIND
     magnetic: bool = False
 
     def __post_init__(self) -> None:
         number_in(self.rating_a, "Fuse rating", 0, 1250, "A", above_low=True)
-        if self.rating_a not in _gates():
-            listed = " ".join(f"{r:g}" for r in _gates())
-            raise BadInput(f"The gates of a {self.rating_a:g} A gG fuse are not known; {listed} A.")
+        if self.rating_a > max(ratings()):
+            raise BadInput(
+                f"The gates of a {self.rating_a:g} A gG fuse are not known, only up to"
+                f" {max(ratings()):g} A."
+            )
+
+    @property
+    def _larger(self) -> float:
+        """The least rating with gates that is no smaller."""
+        return min(r for r in ratings() if r >= self.rating_a)
+
+    @property
+    def _smaller(self) -> float | None:
+        """The largest with gates that is no larger; None below all of them."""
+        return max((r for r in ratings() if r <= self.rating_a), default=None)
 
     @property
     def is_mcb(self) -> bool:
@@ -64,35 +78,43 @@ class Fuse(Breaker):
 
     @property
     def _hour(self) -> float:
-        return 3600.0 if self.rating_a <= SHORT_HOUR_TO_A else 7200.0
+        return 3600.0 if self._larger <= SHORT_HOUR_TO_A else 7200.0
 
-    def _points(self, slow: bool) -> Points:
-        """(amperes, seconds) that an edge goes through, rising."""
-        gate = _gates()[self.rating_a]
-        if slow:
-            first = (CLEARS_FROM * self.rating_a, self._hour)
-            return first, (gate["most_5s_a"], 5.0), (gate["most_0_1s_a"], 0.1)
-        first = (HOLDS_TO * self.rating_a, self._hour)
+    def _slow_points(self) -> Points:
+        """(amperes, seconds) that the slow edge goes through, rising."""
+        gate = _gates()[self._larger]
+        first = (CLEARS_FROM * self._larger, self._hour)
+        return first, (gate["most_5s_a"], 5.0), (gate["most_0_1s_a"], 0.1)
+
+    def _fast_points(self, rating: float) -> Points:
+        gate = _gates()[rating]
+        first = (HOLDS_TO * rating, 3600.0 if rating <= SHORT_HOUR_TO_A else 7200.0)
         return first, (gate["least_10s_a"], 10.0), (gate["least_0_1s_a"], 0.1)
 
     def slow_s(self, amps: float, hi: float | None = None) -> float:
         """Longest time to clear at ``amps``, s; ``math.inf``: may never."""
         number_in(amps, "Current", 0, 1e7, "A")
-        return _on(self._points(True), amps)
+        return _on(self._slow_points(), amps)
 
     def fast_s(self, amps: float) -> float:
         """Shortest time to clear at ``amps``, s; ``math.inf``: does not."""
         number_in(amps, "Current", 0, 1e7, "A")
-        return _on(self._points(False), amps)
+        if self._smaller is None:  # nothing tells how long it holds: it may open at once
+            return 0.0 if amps > HOLDS_TO * self.rating_a else math.inf
+        return _on(self._fast_points(self._smaller), amps)
 
     def opens_working(self, amps: float) -> Working:
         """Longest time to clear at ``amps``, with the gates it lies between."""
         slow = self.slow_s(amps)
 
         def recipe() -> Iterator[working.Step]:
-            gate = _gates()[self.rating_a]
+            gate = _gates()[self._larger]
+            if self._larger != self.rating_a:
+                yield working.note(
+                    f"its own gates are not listed; one of {self._larger:g} A clears no sooner"
+                )
             yield working.table(
-                f"{self.name}: clears {gate['most_5s_a']:g} A within 5 s and"
+                f"{self._larger:g} A gG fuse: clears {gate['most_5s_a']:g} A within 5 s and"
                 f" {gate['most_0_1s_a']:g} A within 0.1 s",
                 "IEC 60269-1",
             )
@@ -102,7 +124,7 @@ class Fuse(Breaker):
         return Working(f"{self.name} at {figures(amps)} A", slow, "s", recipe)
 
     def _own_step(self, amps: float, slow: float) -> working.Step:
-        points = self._points(True)
+        points = self._slow_points()
         if amps < points[0][0]:
             return working.note(f"{figures(amps)} A is under {points[0][0]:g} A: may not clear")
         a, b = _between(points, amps)

@@ -4,11 +4,15 @@ import unittest
 
 from returnpath import sizing
 from returnpath.assume import assume
+from returnpath.device import Breaker
+from returnpath.errors import BadInput
+from returnpath.fuse import Fuse
 from returnpath.rules import findings
 from returnpath.rules.metric_sizes import metric_rows
 from returnpath.site import Building, Device, Feeder, Metal, Panel, Service, apply
 from returnpath.site.arrangement import Arrangement
 from returnpath.study import study
+from returnpath.study.protection import DeviceSet
 from returnpath.vocabulary import Size
 
 from .test_metric_by_hand import M, circuit, place
@@ -105,6 +109,70 @@ class Afloat(unittest.TestCase):
             site = place(one, buildings=buildings, panels=panels)
             found = told(site, "export-forbidden")
             self.assertEqual((building, found), (building, elements))
+
+
+class Devices(unittest.TestCase):
+    """Several devices in one path, each at its own share of the fault."""
+
+    def test_each_is_judged_at_its_share(self):
+        small, fuse = Breaker(32, kind="B"), Fuse(63)
+        both = DeviceSet(((small, 0.1), (fuse, 1.0)))
+        # 20 A of 200 through the breaker: the fuse alone opens; 200 of 2,000 A: the breaker.
+        self.assertEqual(both.slow_s(200.0), fuse.slow_s(200.0))
+        self.assertLess(both.slow_s(2000.0), 0.11)
+        self.assertEqual(both.fast_s(200.0), fuse.fast_s(200.0))
+        self.assertEqual(DeviceSet(((small, 0.1),)).slow_s(1500.0), small.slow_s(150.0))
+
+    def test_a_fuse_between_the_listed_ones_is_judged_by_its_neighbours(self):
+        for rating, larger, smaller in ((45, 50, 40), (6, 16, None), (10, 16, None)):
+            one = Fuse(rating)
+            for amps in (1.3 * rating, 3.0 * rating, 8.0 * rating, 40.0 * rating):
+                self.assertEqual(one.slow_s(amps), Fuse(larger).slow_s(amps))
+                least = 0.0 if smaller is None else Fuse(smaller).fast_s(amps)
+                self.assertEqual(one.fast_s(amps), least)
+            working = str(one.opens_working(500.0).as_dict())
+            self.assertIn(f"one of {larger} A clears no sooner", working)
+        with self.assertRaises(BadInput):
+            Fuse(200)
+        shed = place(circuit(breaker=Device(rating_a=6, kind="gG")))
+        self.assertIsNotNone(study(shed).loops["c1"].lowest_a)
+
+    def test_a_line_carries_its_device_to_the_ampere(self):
+        # 6 mm² clipped: capacities of the table, and one ampere more.
+        capacity = sizing.current_capacity("6mm2", "thermoplastic", 2, "C")
+        for rating, is_told in ((capacity, False), (capacity + 1, True)):
+            one = circuit(line_size=Size("6mm2"), breaker=Device(rating_a=rating, kind="gG"))
+            self.assertEqual((rating, told(place(one), "device-over-capacity") == {"c1"}),
+                             (rating, is_told))  # fmt: skip
+
+    def test_a_drop_is_told_beyond_its_advice(self):
+        for metres, is_told in ((20, False), (60, True)):
+            one = circuit(name="Heater", length_ft=metres * M, load_va=3600.0)
+            self.assertEqual((metres, told(place(one), "drop-over-advice") == {"c1"}),
+                             (metres, is_told))  # fmt: skip
+
+
+class JoinedAgain(unittest.TestCase):
+    """Neutral and earth joined again in an outbuilding: the cure is only to part them where a
+    protective conductor came along; else the neutral was the only way home."""
+
+    def test_the_cure_where_a_protective_conductor_came_along_and_where_none_did(self):
+        for egc, level, parted in (("wire", "danger", True), ("none", "fix", False)):
+            site = place(
+                circuit(panel="p2"), earthing="TN-C-S",
+                buildings=(Building(id="b1"), Building(id="b2")),
+                panels=(Panel(id="p1", building="b1", insulated="yes"),
+                        Panel(id="p2", building="b2", insulated="yes", bond="in")),
+                feeders=(Feeder(id="f3", source="p1", to="p2", length_ft=20 * M, egc=egc,
+                                neutral="yes", neutral_size=Size("10mm2"),
+                                egc_size=Size("10mm2") if egc == "wire" else None,
+                                line_size=Size("10mm2"), method="SWA",
+                                breaker=Device(rating_a=40, kind="B")),),
+            )  # fmt: skip
+            found = [f for f in findings(site, study(site)) if f.id == "neutral-joined-again"]
+            self.assertEqual([(f.place, f.level) for f in found], [("p2", level)])
+            edits = [(e.path, e.value) for e in found[0].fix]
+            self.assertEqual(edits, [("p2.bond", "out")] if parted else [])
 
 
 class Sizes(unittest.TestCase):
