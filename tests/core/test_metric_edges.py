@@ -66,6 +66,18 @@ class Sockets(unittest.TestCase):
                              (ma, is_told))  # fmt: skip
 
 
+    def test_an_rcd_that_nobody_spoke_of_is_asked_for_only_where_none_is_known(self):
+        unsaid = circuit(gfci=None, rcd_ma=None, year=2022)
+        for ma, asks in ((None, True), (30, False)):
+            board = Panel(id="p1", name="Board", insulated="yes", rcd_ma=ma, rcd_type="A")
+            site = place(unsaid, panels=(board,))
+            found = [f for f in findings(site, study(site)) if f.id == "socket-without-30ma"]
+            self.assertEqual([bool(f.asks) for f in found], [True] if asks else [])
+        site = place(circuit(gfci="no", rcd_ma=None, year=2022))
+        found = [f for f in findings(site, study(site)) if f.id == "socket-without-30ma"]
+        self.assertEqual([bool(f.asks) for f in found], [False])
+
+
 class Selective(unittest.TestCase):
     def test_the_next_rating_that_is_three_times_and_delayed(self):
         for ma, cure in ((10, 30), (30, 100), (100, 300)):
