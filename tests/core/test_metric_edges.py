@@ -65,7 +65,6 @@ class Sockets(unittest.TestCase):
             self.assertEqual((ma, told(place(one), "socket-without-30ma") == {"c1"}),
                              (ma, is_told))  # fmt: skip
 
-
     def test_an_rcd_that_nobody_spoke_of_is_asked_for_only_where_none_is_known(self):
         unsaid = circuit(gfci=None, rcd_ma=None, year=2022)
         for ma, asks in ((None, True), (30, False)):

@@ -167,6 +167,8 @@ class TypedPlaces(unittest.TestCase):
                 there = {b.id: b.name for b in site.buildings}
                 self.assertEqual(there.get(site.panels[-1].building), own)
                 self.assertEqual(site.feeders[0].to, site.panels[-1].id)
+        listed = read_lines(Installation(), "20A 12/2 bath\nsub panel shed 60A 6/3 UF 80ft")
+        self.assertIn("in a building of its own (assumed)", listed.words[1])
         # Where the building is here already, it goes there and makes no other.
         site = apply_all(Installation(), read_place(Installation(), "barn").edits)
         made = read_place(site, "sub panel barn 60A 6/3 UF 80ft")

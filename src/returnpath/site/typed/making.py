@@ -20,6 +20,7 @@ from .kind import (
 from .line import Line
 from .name import take_name
 
+OWN_BUILDING = "in a building of its own"
 KIND_WORDS = {
     CIRCUIT: "A circuit", PANEL: "A sub-panel", ELECTRODE: "An electrode", METAL: "Other metal",
     BUILDING: "A building", SUPPLY: "A source", SERVICE: "The service run", ARRAY: "An array",
@@ -58,8 +59,9 @@ class PlaceReading:
 
     @property
     def kept_words(self) -> str:
-        """The read-back for the history."""
-        return ", ".join([self.title, *self.words])
+        """The read-back for the history and of a list; of what is assumed, the part it makes."""
+        made = [f"{w} (assumed)" for w in self.assumed_words if w == OWN_BUILDING]
+        return ", ".join([self.title, *self.words, *made])
 
 
 @dataclass

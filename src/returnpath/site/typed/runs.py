@@ -11,7 +11,7 @@ from ..serves import load_kind_in
 from .custom import complete_run
 from .kind import BUILDINGS, GEC_WORDS, stands_apart
 from .line import MARK
-from .making import Making, nested, only
+from .making import OWN_BUILDING, Making, nested, only
 from .pairs import Pair
 from .places import building_in, fed_from
 
@@ -163,7 +163,7 @@ def panel(m: Making) -> None:
     if apart:
         own = {"name": plain or apart.capitalize(), "permit": BUILDINGS[apart]}
         building, panel["building"] = [Add(to="buildings", facts=own)], "@1"
-        m.made.assumed_words.append("in a building of its own")
+        m.made.assumed_words.append(OWN_BUILDING)
     m.made.edits = [
         *building,
         Add(to="panels", facts=nested({k: v for k, v in panel.items() if v is not None})),
