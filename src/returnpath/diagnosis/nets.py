@@ -9,10 +9,12 @@ change of one branch needs.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from ..network.solver import EARTH, Branch, Network
+from ..site import Element
 from ..study import SiteStudy
 from ..study.states import States
 from ..vocabulary import BranchId, NodeId
@@ -62,6 +64,11 @@ class Nets:
     loaded: Net
     dead: Net
     study: SiteStudy
+
+    @cached_property
+    def elements(self) -> dict[str, Element]:
+        """Every part of the place, by its id."""
+        return self.study.assumed.site.elements()
 
     def each(self) -> tuple[Net, Net, Net]:
         """All three."""

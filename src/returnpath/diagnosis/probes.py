@@ -42,7 +42,7 @@ class Probe:
 
 def probe_of(nets: Nets, kind: str, place: str) -> Probe | None:
     """The probe of a reading; None where it cannot be taken of the networks."""
-    element = nets.study.assumed.site.elements().get(place)
+    element = nets.elements.get(place)
     if element is None:
         return None
     if kind.startswith("step-"):

@@ -88,7 +88,7 @@ def propose(
         sd = _blur(kind, values)
         mean = weights @ values
         screen = weights @ np.minimum(((values - mean) / sd) ** 2, MOST_SIGMA2)
-        cost = np.array([COST[kind] * _dear(site, kind, p) for p in some])
+        cost = np.array([COST[kind] * _dear(nets, kind, p) for p in some])
         chosen = list(np.argsort(-screen / cost)[:BEST_OF_KIND])
         chosen += [n for n, p in enumerate(some) if p.place in read and n not in chosen]
         for n in chosen:
@@ -178,8 +178,8 @@ def may_be_read(kind: str, element: Element) -> bool:
     return isinstance(element, Circuit | Panel)
 
 
-def _dear(site: Installation, kind: str, probe: Probe) -> float:
-    at_panel = isinstance(site.elements()[probe.place], Panel)
+def _dear(nets: Nets, kind: str, probe: Probe) -> float:
+    at_panel = isinstance(nets.elements[probe.place], Panel)
     return AT_PANEL if at_panel and kind.startswith("loop") else 1.0
 
 

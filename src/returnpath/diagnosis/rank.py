@@ -97,22 +97,21 @@ class Diagnoser:
             else:
                 used.append((probe, given))
                 numbers.append(number)
-        defects, shifts = self.defects, self.shifts
+        defects = self.defects
         belief = log_prior(self.study, defects, [p.place for p, _ in used])
         slips: tuple[int, ...] = ()
         learnt = Learnt(np.zeros((0, 0)), np.zeros(0), np.zeros((len(defects), 0)))
         if used:
             probes, taken_ones = [p for p, _ in used], [g for _, g in used]
             table = np.column_stack([self.column(p) for p in probes])
-            weigher = Likelihood(self.unknowns, shifts, probes, taken_ones)
+            weigher = Likelihood(self.unknowns, self.shifts, probes, taken_ones)
             weighed = weigher.weigh(table, belief)
             poor = weighed.misfit(belief) > len(used) + POOR_FIT
             if poor and len(used) > 1:
-                defects, shifts, belief, weighed = self._with_pairs(
+                pairs, of_pairs, belief, weighed = self._with_pairs(
                     probes, taken_ones, belief, weighed
                 )
-            if len(defects) > len(table):
-                table = np.column_stack([shifts[p.net].columns([p])[:, 0] for p in probes])
+                defects, table = [*defects, *pairs], np.vstack([table, of_pairs])
             learnt = Learnt(weigher.null_rows, weigher.own(table[:1])[0], weigher.residual(table))
             belief = belief + weighed.log
             slips = tuple(numbers[n] for n in weighed.slips(belief))
@@ -141,8 +140,9 @@ class Diagnoser:
 
     def _with_pairs(
         self, probes: list[Probe], given: list[Given], belief: np.ndarray, weighed: Weighed
-    ) -> tuple[list[Defect], dict[str, Shift], np.ndarray, Weighed]:
-        """The likeliest pairs beside the single ones: what no single one explains."""
+    ) -> tuple[list[Defect], np.ndarray, np.ndarray, Weighed]:
+        """The likeliest pairs, for what no single one explains; what each would read; belief and
+        weight of the single ones and of these."""
         both = belief + weighed.log
         best: dict[str, int] = {}
         for n in np.argsort(-both):
@@ -157,14 +157,14 @@ class Diagnoser:
                     break
         chosen = [n for n in best.values() if self.defects[n].kind != "none"]
         pairs, prior = pairs_of(self.defects, chosen, belief)
-        defects = [*self.defects, *pairs]
+        if not pairs:
+            return [], np.zeros((0, len(probes))), belief, weighed
         shifts = {k: Shift(s.net, pairs) for k, s in self.shifts.items()}
         prior = np.concatenate([belief, prior + math.log(PAIR_SHARE)])
         extra = np.column_stack([shifts[p.net].columns([p])[:, 0] for p in probes])
         weigher = Likelihood(self.unknowns, shifts, probes, given)
         more = weigher.weigh(extra, prior[len(self.defects) :])
-        whole = {k: Shift(s.net, defects) for k, s in self.shifts.items()}
-        return defects, whole, prior, weighed.and_also(more)
+        return pairs, extra, prior, weighed.and_also(more)
 
     def _by_class(self, defects: list[Defect], share: np.ndarray) -> tuple[Candidate, ...]:
         total: dict[str, float] = defaultdict(float)
