@@ -169,6 +169,10 @@ class TypedPlaces(unittest.TestCase):
                 self.assertEqual(site.feeders[0].to, site.panels[-1].id)
         listed = read_lines(Installation(), "20A 12/2 bath\nsub panel shed 60A 6/3 UF 80ft")
         self.assertIn("in a building of its own (assumed)", listed.words[1])
+        near = apply_all(Installation(), read_place(Installation(), "detached garage").edits)
+        garage = apply_all(near, read_place(near, "sub panel garage 60A 6/3 UF 30ft").edits)
+        self.assertEqual((len(garage.buildings), garage.panels[-1].building),
+                         (1, near.buildings[0].id))  # fmt: skip
         # Where the building is here already, it goes there and makes no other.
         site = apply_all(Installation(), read_place(Installation(), "barn").edits)
         made = read_place(site, "sub panel barn 60A 6/3 UF 80ft")

@@ -199,6 +199,13 @@ def _names_only_a_building(line: Line) -> bool:
     return not any(re.search(r"[a-z]{2}", w.lower()) for w in words if w.lower() not in _SMALL)
 
 
+def building_word(name: str) -> str:
+    """The word of a name that says a building other than the house: “garage”; empty where none."""
+    found = re.search(_BUILDING, name.lower())
+    word = found[1].removeprefix("detached ") if found else ""
+    return "" if word in ("building", "house", "cottage") else word
+
+
 def stands_apart(name: str, outdoors: bool) -> str:
     """The building that a panel's name says, where that is one of its own: “shed”; “garage” where
     its feeder runs ``outdoors``."""

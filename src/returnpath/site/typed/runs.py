@@ -9,7 +9,7 @@ from ..edits import Add, Edit
 from ..installation import name_of
 from ..serves import load_kind_in
 from .custom import complete_run
-from .kind import BUILDINGS, GEC_WORDS, stands_apart
+from .kind import BUILDINGS, GEC_WORDS, building_word, stands_apart
 from .line import MARK
 from .making import OWN_BUILDING, Making, nested, only
 from .pairs import Pair
@@ -136,6 +136,9 @@ def panel(m: Making) -> None:
     if home is None:
         said = (name.lower(), plain.lower())
         named = [b.id for b in site.buildings if name_of(b).lower() in said]
+        if not named and (word := building_word(name)):  # “garage”, and there is a detached garage
+            like = [b.id for b in site.buildings if re.search(rf"\b{word}\b", name_of(b).lower())]
+            named = like if len(like) == 1 else []
         home = named[0] if named else of_source
     outdoors = facts.get("method") in OUTDOORS or facts.get("route") == "underground"
     apart = stands_apart(name, outdoors) if home == of_source else ""
