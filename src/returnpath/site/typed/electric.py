@@ -145,12 +145,22 @@ def _ground(line: Line) -> None:
     ):
         line.take(match)
         line.marks |= {f"wires {match[1]}", "ground"}
+    hots = r"\b(?:two|2)\s+hots?\s*(?:,|and|&|\+|plus)?\s*(?:an?\s+|one\s+|1\s+|the\s+)?neutral\b"
+    grounded = rf"{hots}\s*(?:,|and|&|\+|plus)*\s*(?:an?\s+|one\s+|1\s+|the\s+)?{_G}\b"
+    if line.take_all(grounded):  # a size after it is of them all
+        line.marks |= {"conductors 3", "ground"}
+    elif line.take_all(hots):
+        line.marks.add("conductors 3")
+    if both := line.first(rf"#?(?<![\d/-])({SZ})\s*(?:awg)?\s*{_G}\s*#\s*({SZ})\b"):
+        line.problems.append(
+            f"Which is the ground's, {both[1]} or {both[2]}? Write the ground's size last."
+        )
     if line.take_all(NO_GROUND):
         line.marks.add("no ground")
         line.give("egc", "none", "no ground")
     # “10 ground”, “ground 10”, “+ #10 gnd”
     for pattern in (
-        rf"{_JOIN}\b{_G}{_NOT_G}(?:\s+(?:wire|conductor))?\s*(?:is|of|:|=)?\s*#?({SZ})\b(?:\s*(?:awg|gauge|gage|ga\b\.?))?(?!\s*(?:{UNIT}|v\b|a\b|/|#))",
+        rf"{_JOIN}\b{_G}{_NOT_G}(?:\s+(?:wire|conductor))?\s*(?:is|of|:|=)?\s*#?({SZ})\b(?:\s*(?:awg|gauge|gage|ga\b\.?))?(?!\s*(?:{UNIT}|v\b|a\b|/|#|in\b|inch))",
         rf"{_JOIN}#?(?<![\d/-])({SZ})\s*(?:awg|ga|gauge)?\s*(?:bare\s+|green\s+|cu\s+|copper\s+)?(?:{_G}|g)\b{_NOT_G}"
         r"(?:\s+(?:wire|conductor))?",
     ):

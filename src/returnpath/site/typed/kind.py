@@ -25,7 +25,7 @@ _ELECTRODES = (
 )  # fmt: skip
 _METALS = (
     ("gas", r"\bgas\s*-?\s*(?:bond|bonding|pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
-    ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:bond|bonding|pipe|line|main|piping|pipes|lines|supply|service)\b|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
+    ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:bond|bonding|pipe|line|main|piping|pipes|lines|supply|service)\b|\bcold\s+water\s*(?=ground(?:ing)?\b|clamp\b|#)|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
     ("structure", r"\b(?:steel|metal|building)\s+(?:frame|structure|beam|framing|building\s+frame)\b"
      r"|\bstructural\s+(?:steel|metal)\b|^\s*(?:structure|frame)\b"),
     ("other", r"\bwell\s+casing\b|^\s*(?:metal\s+|steel\s+)?(?:well\s+casing|septic\s+tank|metal\s+siding)\b"),
