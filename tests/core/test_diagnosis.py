@@ -164,6 +164,30 @@ class Ranked(unittest.TestCase):
         longer = [Given(k, ring.id, 1.6 * ohm) for k, ohm in whole.items()]
         self.assertEqual(ready.diagnose(longer).candidates[0].key, f"{ring.id}:length")
 
+    def test_a_broken_ring_is_named_by_following_what_is_proposed(self):
+        site = loads((ROOT / "examples" / "foxglove.json").read_text("utf-8"))
+        ready = Diagnoser(study(site))
+        ring = next(c.id for c in site.circuits if c.name == "Upstairs sockets")
+        for part, opened in (("line", "ring-line"), ("neutral", "ring-neutral"),
+                             ("protective conductor", "ring-egc")):  # fmt: skip
+            truth, given = apply(site, Set(path=f"{ring}.ring_open", value=part)), []
+            step = ("loop", ring)
+            for _ in range(4):
+                if step[0].startswith("ring-"):
+                    whole = float(ready.column(probe_of(ready.nets, *step))[0])
+                    value = 2000.0 if step == (opened, ring) else whole
+                else:
+                    value = as_read(truth, *step)
+                found = ready.diagnose([*given, Given(*step, value)])
+                given.append(Given(*step, value))
+                step = (
+                    (found.next_reading.kind, found.next_reading.place)
+                    if found.next_reading
+                    else step
+                )
+            self.assertIn(opened, {g.kind for g in given}, part)
+            self.assertEqual(found.candidates[0].kind, "ring-open", part)
+
     def test_neutral_and_earth_that_meet_behind_an_rcd_would_have_tripped_it(self):
         site = loads((ROOT / "examples" / "foxglove.json").read_text("utf-8"))
         one = next(c for c in site.circuits if c.name == "Upstairs sockets")
