@@ -14,6 +14,7 @@ from returnpath.rules import (
     whatifs,
 )
 from returnpath.site import (
+    Add,
     Installation,
     apply,
     apply_all,
@@ -173,6 +174,10 @@ class TypedPlaces(unittest.TestCase):
         garage = apply_all(near, read_place(near, "sub panel garage 60A 6/3 UF 30ft").edits)
         self.assertEqual((len(garage.buildings), garage.panels[-1].building),
                          (1, near.buildings[0].id))  # fmt: skip
+        tool = apply_all(Installation(), [Add(to="buildings", facts={"name": "Tool shed"})])
+        pump = apply_all(tool, read_place(tool, "sub panel pump shed 60A 6/3 UF 80ft").edits)
+        self.assertEqual([b.name for b in pump.buildings], ["Tool shed", "Pump shed"])
+        self.assertEqual(pump.panels[-1].building, pump.buildings[1].id)
         # Where the building is here already, it goes there and makes no other.
         site = apply_all(Installation(), read_place(Installation(), "barn").edits)
         made = read_place(site, "sub panel barn 60A 6/3 UF 80ft")
@@ -197,6 +202,10 @@ class TypedPlaces(unittest.TestCase):
             self.assertEqual((said, site.panels[-1].bond), (said, "in"))
         alone = apply_all(plain, read_place(plain, "main bonding jumper in").edits)
         self.assertEqual(alone.panel.bond, "in")
+        for line in ("the bond screw is still in at the sub panel",
+                     "neutral and ground bonded at the sub"):  # fmt: skip
+            self.assertEqual(read_place(plain, line).problems,
+                             ["Whose bond? Select that panel and enter it there."])  # fmt: skip
         both = read_place(plain, "sub panel studio 60A 6/3 40ft bond in bond out")
         self.assertIn("Write one of them", both.problems[0])
         of_a_circuit = read_place(plain, "20A 12/2 kitchen 40ft bond screw in")

@@ -199,11 +199,13 @@ def _names_only_a_building(line: Line) -> bool:
     return not any(re.search(r"[a-z]{2}", w.lower()) for w in words if w.lower() not in _SMALL)
 
 
-def building_word(name: str) -> str:
-    """The word of a name that says a building other than the house: “garage”; empty where none."""
-    found = re.search(_BUILDING, name.lower())
-    word = found[1].removeprefix("detached ") if found else ""
-    return "" if word in ("building", "house", "cottage") else word
+def is_of_building(name: str, building: str) -> bool:
+    """Whether a panel's name is that of a building that is here: “garage” of “detached garage”, but
+    no pump shed of a tool shed."""
+    if not re.search(_BUILDING, name.lower()):
+        return False
+    own, there = ({*text.lower().split()} - {"detached"} for text in (name, building))
+    return bool(own) and (own <= there or there <= own)
 
 
 def stands_apart(name: str, outdoors: bool) -> str:

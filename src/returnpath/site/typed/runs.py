@@ -9,7 +9,7 @@ from ..edits import Add, Edit
 from ..installation import name_of
 from ..serves import load_kind_in
 from .custom import complete_run
-from .kind import BUILDINGS, GEC_WORDS, building_word, stands_apart
+from .kind import BUILDINGS, GEC_WORDS, is_of_building, stands_apart
 from .line import MARK
 from .making import OWN_BUILDING, Making, nested, only
 from .pairs import Pair
@@ -25,6 +25,8 @@ _CIRCUIT = (*(k for k in _FEEDER if k not in ("neutral_size", "sets")), "gfci", 
             "nameplate_max_a", "load_kind", "outlets", "relied_on", "flex_ft", "ring", "spur_ft",
             "dc_detection", "open_pen")  # fmt: skip
 
+UNNAMED = "Sub-panel"
+_OF_A_BOND = r"\b(?:bond(?:ed|ing)?|screws?|straps?|jumpers?|neutrals?)\b"
 #: What is said of a part, and makes none.
 _NO_CIRCUIT = (
     r"\b(?:joints?|splices?|loose|corroded|broken|burnt|burned|open\s+(?:neutral|ground)|jumpers?|"
@@ -120,7 +122,7 @@ def panel(m: Making) -> None:
         line.suppose("egc", "none")  # a three-wire feed: two hots and a neutral
     elif line.facts.get("method") == "SE" and "ground" not in line.marks:
         line.suppose("egc", "none")  # its bare wire is the neutral
-    name = m.name(frozenset({"panel"})) or "Sub-panel"
+    name = m.name(frozenset({"panel"})) or UNNAMED
     if name.isdigit():
         name = f"Panel {name}"
     complete_run(line, feeder=True)
@@ -136,8 +138,8 @@ def panel(m: Making) -> None:
     if home is None:
         said = (name.lower(), plain.lower())
         named = [b.id for b in site.buildings if name_of(b).lower() in said]
-        if not named and (word := building_word(name)):  # “garage”, and there is a detached garage
-            like = [b.id for b in site.buildings if re.search(rf"\b{word}\b", name_of(b).lower())]
+        if not named:
+            like = [b.id for b in site.buildings if is_of_building(plain, name_of(b))]
             named = like if len(like) == 1 else []
         home = named[0] if named else of_source
     outdoors = facts.get("method") in OUTDOORS or facts.get("route") == "underground"
@@ -161,6 +163,9 @@ def panel(m: Making) -> None:
     _run_words(m, facts)
     if not facts:
         m.made.words.append("feeder not said")
+    of_a_bond = (line.bond and name == UNNAMED) or re.search(_OF_A_BOND, name.lower())
+    if of_a_bond and facts.keys() <= line.assumed:  # no feeder: it is of a panel that is here
+        line.problems.append("Whose bond? Select that panel and enter it there.")
     m.made.facts = {**facts, **panel, "source": source}
     building: list[Edit] = []
     if apart:
