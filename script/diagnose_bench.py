@@ -5,7 +5,10 @@ every length, load and source a little otherwise than described, studied anew; a
 reads it. First a routine loop at one circuit, then only what the diagnosis proposes. Classes that
 no reading tells apart count as one.
 
-    script/diagnose_bench.py [SITES] [-v] [uniform] [slips] [pairs]
+A joint in a line of a feeder or of the service is in the line that the loop of its circuit goes
+through; with ``first-leg`` in the first one, whichever leg that circuit is on.
+
+    script/diagnose_bench.py [SITES] [FIRST SEED] [-v] [uniform] [slips] [first-leg]
 """
 
 import random
@@ -39,7 +42,7 @@ def described(seed: int):
     return made_site(1 + seed % 3, 2 + seed % 4, rng.randint(10, 60))
 
 
-def asked_and_truth(site, seed: int, uniform: bool):
+def asked_and_truth(site, seed: int, uniform: bool, old_leg: bool = False):
     """(the circuit read first, the class that is hidden there, its kind, the site with it, moves
     of wires in its network)."""
     rng = random.Random(seed * 7919 + 1)
@@ -48,11 +51,13 @@ def asked_and_truth(site, seed: int, uniform: bool):
     own = rng.random() < 0.9
     circuit = asked if own else rng.choice(circuits)
     feeder = next((f for f in site.feeders if f.to == circuit.panel), None)
+    legs = study(site).states[0].wiring.legs[circuit.id]
+    line = "line1" if old_leg else f"line{legs[0]}"  # that its loop goes through
     kinds = list(priors())
     weights = [1.0 if uniform else priors()[k][0] for k in kinds]
     for _ in range(100):
         kind = rng.choices(kinds, weights)[0]
-        made = _edits(site, kind, circuit, feeder, rng)
+        made = _edits(site, kind, circuit, feeder, rng, line)
         if made is not None:
             key, edits, moves = (*made, None)[:3]
             truth = site
@@ -73,7 +78,7 @@ def _opened(element: str, run):
     return [_joint(f"{element}.{part}", None) for part in parts.get(run.egc or "wire", ())]
 
 
-def _edits(site, kind, circuit, feeder, rng):
+def _edits(site, kind, circuit, feeder, rng, line):
     ohm = round(float(np.exp(rng.uniform(np.log(0.1), np.log(10)))), 3)
     way = round(float(np.exp(rng.uniform(np.log(0.01), np.log(2)))), 4)
     factor = rng.choice([0.55, 0.7, 1.3, 1.5, 1.8])
@@ -84,7 +89,7 @@ def _edits(site, kind, circuit, feeder, rng):
         "neutral": (f"{here}:neutral", [_joint(f"{here}.neutral", ohm)]),
         "line": (f"{here}:line1", [_joint(f"{here}.line1", ohm)]),
         "service-neutral": (f"{service}:neutral", [_joint(f"{service}.neutral", ohm)]),
-        "service-line": (f"{service}:line1", [_joint(f"{service}.line1", ohm)]),
+        "service-line": (f"{service}:{line}", [_joint(f"{service}.{line}", ohm)]),
         "egc-open": (f"{here}:open", _opened(here, circuit)),
         "outlet-bond": (f"{here}:outlet-bond", [Set(path=f"{here}.outlet_bond", value="yes")]),
         "bond-loose": (f"{panel}:bond", [_joint(f"{panel}.bond", ohm)]),
@@ -116,7 +121,7 @@ def _edits(site, kind, circuit, feeder, rng):
         if there.bond == "in":
             return None
         return f"{feeder.to}:bond-in", [Set(path=f"{feeder.to}.bond", value="in")]
-    part = {"feeder-egc": "egc", "feeder-neutral": "neutral", "feeder-line": "line1"}.get(kind)
+    part = {"feeder-egc": "egc", "feeder-neutral": "neutral", "feeder-line": line}.get(kind)
     if part:
         return f"{feeder.id}:{part}", [_joint(f"{feeder.id}.{part}", ohm)]
     if kind == "feeder-egc-open":
@@ -187,10 +192,10 @@ class Truth:
         return max(float(value + self.rng.normal(0, error)), 0.0)
 
 
-def one(seed: int, uniform: bool, slips: bool):
+def one(seed: int, uniform: bool, slips: bool, old_leg: bool = False):
     """What came of one place."""
     site = described(seed)
-    asked, key, kind, truth, moves = asked_and_truth(site, seed, uniform)
+    asked, key, kind, truth, moves = asked_and_truth(site, seed, uniform, old_leg)
     done, real = study(site), nets_of(study(shaken(truth, seed)))
     swapped = key.split(":")[0] if moves == "swap" else ""
     if isinstance(moves, list):
@@ -250,11 +255,11 @@ def main() -> int:
     numbers = [int(a) for a in sys.argv[1:] if a.isdigit()]
     count = numbers[0] if numbers else 500
     first_seed = numbers[1] if len(numbers) > 1 else 0
-    uniform, slips = "uniform" in sys.argv, "slips" in sys.argv
+    uniform, slips, old_leg = (word in sys.argv for word in ("uniform", "slips", "first-leg"))
     rows = []
     wrong: Counter[tuple[str, str]] = Counter()
     for seed in range(first_seed, first_seed + count):
-        kind, rank, found, key, taken, given, seen, size = one(seed, uniform, slips)
+        kind, rank, found, key, taken, given, seen, size = one(seed, uniform, slips, old_leg)
         top = found.candidates[0]
         sure = top.share + sum(c.share for c in found.candidates if c.key in top.same)
         reached = _is_reached(key, given)

@@ -223,9 +223,24 @@ class Ranked(unittest.TestCase):
         self.assertEqual(found.slips, (4,))
         self.assertEqual((found.next_reading.kind, found.next_reading.place), ("loop", "c26"))
         self.assertIn("once more", found.next_reading.words)
+        (slip, usual_figure), (no_slip, same) = found.next_reading.answers
+        self.assertEqual((slip, same), ("it was a slip: nothing wrong", odd.value))
+        self.assertAlmostEqual(usual_figure, odd.value / 40, delta=0.1 * odd.value / 40)
         again = READY.diagnose([*usual, odd, Given("loop", "c26", 1.02 * odd.value)])
         self.assertFalse({4, 5} & set(again.slips))
         self.assertNotEqual(again.candidates[0].kind, "none")
+        self.assertEqual(no_slip, f"it is no slip: {again.candidates[0].words}")
+
+    def test_it_says_what_no_reading_went_to_and_how_likely_it_is_there(self):
+        circuits = [c.id for c in SITE.circuits]
+        some = [("loop", c) for c in circuits if as_read(SITE, "loop", c) is not None]
+        one, most = self.read(SITE, some[0]), self.read(SITE, *some)
+        self.assertEqual(set(one.unread), set(circuits) - {some[0][1]})
+        self.assertFalse(set(most.unread) & {place for _, place in some})
+        self.assertTrue(0.02 < one.unread_share < 0.12)
+        self.assertLess(most.unread_share, one.unread_share)
+        found = self.read(loose("c26.egc", 3), ("loop", "c26"), ("r1r2", "c26"))
+        self.assertLess(found.unread_share, 1e-3)
 
     def test_no_figure_on_the_meter_is_an_open_ground_whatever_end_of_range_it_shows(self):
         for shown in (1950.0, 2000.0, 1e5):

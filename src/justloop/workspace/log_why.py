@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from returnpath.diagnosis import Candidate, Defect, Given, edits_of
+from returnpath.diagnosis import Candidate, Defect, Diagnosis, Given, edits_of
 from returnpath.errors import BadInput
 from returnpath.readings import figure_of, reading_kinds
 from returnpath.site import Installation, apply, name_of
@@ -43,13 +43,14 @@ class NextReading:
 
 @dataclass(frozen=True)
 class WhyView:
-    """What would explain the readings, and what to read next."""
+    """What would explain the readings, and what to read next; ``unread`` what they cannot tell."""
 
     rows: tuple[WhyRow, ...]
     next: NextReading | None
     tied: str
     used: int
     slips: tuple[str, ...]
+    unread: str
 
 
 #: Two readings of one thing agree within so many times the meter's own error.
@@ -96,7 +97,20 @@ def why_view(solved: SolvedSite, newest: list[LoggedReading], kept: Iterable[Log
         tied="; ".join(tied),
         used=used,
         slips=tuple(f"{names[rows[n].place]}: {rows[n].figure}" for n in found.slips),
+        unread=unread_words(found, names),
     )
+
+
+def unread_words(found: Diagnosis, names: dict[str, str]) -> str:
+    """The circuits that none of the readings went to, and how likely what is wrong is there."""
+    if not found.unread:
+        return ""
+    count, share = len(found.unread), found.unread_share
+    where = names[found.unread[0]] if count == 1 else f"{count} circuits"
+    chance = "under 1%" if share < 0.01 else f"{share:.0%}"
+    there = "it" if count == 1 else "one of them"
+    return (f"Not read at: {where}. {chance} that something is wrong at {there}:"
+            " no reading elsewhere shows what is loose or open in a circuit.")  # fmt: skip
 
 
 def _is_told(c: Candidate, among: tuple[Candidate, ...]) -> bool:

@@ -71,6 +71,8 @@ def _diagnose(chosen: Namespace) -> int:
              "answers": [{"words": w, "value": v} for w, v in proposal.answers]},
             "unused": list(found.unused),
             "slips": list(found.slips),
+            "unread": list(found.unread),
+            "unread_share": found.unread_share,
         }  # fmt: skip
         envelope.show(envelope.of(result, "share"))
         return 0
@@ -80,6 +82,9 @@ def _diagnose(chosen: Namespace) -> int:
     if found.candidates[0].same:
         same = [c.words for c in found.candidates if c.key in found.candidates[0].same]
         print(f"      no reading here tells it from: {'; '.join(same)}")
+    if found.unread:
+        print(f"{found.unread_share:4.0%}  something at one of the circuits that were not read:"
+              f" {len(found.unread)}")  # fmt: skip
     for number in found.slips:
         one = given[number]
         print(f"Read it again, it fits nothing: {one.kind} at {one.place}, {one.value:g}")

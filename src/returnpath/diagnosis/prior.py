@@ -1,14 +1,16 @@
 """How usual each defect is, before anything is read. method 14."""
 
 from collections import defaultdict
+from dataclasses import dataclass
 
 import numpy as np
 
-from ..site import Installation, Panel
+from ..site import Circuit, Installation, Panel
 from ..site.arrangement import feeders_up
 from ..site.rings import is_ring
-from ..study import SiteStudy
-from .defects import OWN_SHARE, Defect, priors
+from ..vocabulary import NodeId
+from .defects import LINES, OWN_SHARE, Defect, priors
+from .nets import Nets
 
 BEGAN = 0.5  # of what is asked about is where somebody began to read
 MOST_PROPOSED = 4  # more places were walked in turn: none of them is what it is about
@@ -18,16 +20,16 @@ TWO_BREAKS = 0.1  # a ring's protective conductor is lost only where both of its
 NEUTRAL_ON_GROUND, NOT_TRIPPED = ("outlet-bond", "exchanged", "bond-in"), 0.05
 
 
-def log_prior(study: SiteStudy, defects: list[Defect], places: list[str]) -> np.ndarray:
+def log_prior(nets: Nets, defects: list[Defect], places: list[str]) -> np.ndarray:
     """The share of a kind over its classes, nine tenths on the loops of the places that were read;
     of a class over its sizes."""
-    site = study.assumed.site
+    site = nets.study.assumed.site
     classes: dict[str, dict[str, str]] = defaultdict(dict)
     sizes: dict[str, int] = defaultdict(int)
     for d in defects:
         classes[d.kind][d.key] = d.element
         sizes[d.key] += 1
-    loops = [(weight, own_loop(study, place)) for place, weight in _weights(places or [""]).items()]
+    loops = [(w, own_loop(nets, place)) for place, w in _weights(places or [""]).items()]
     share = {key: part * priors()[kind][0] / sizes[key]
              for kind, of_kind in classes.items()
              for key, part in _by_place(of_kind, loops).items()}  # fmt: skip
@@ -50,9 +52,10 @@ def _weights(places: list[str]) -> dict[str, float]:
     return {p: (1 - began) / len(some) + (began if n == 0 else 0.0) for n, p in enumerate(some)}
 
 
-def _by_place(classes: dict[str, str], loops: list[tuple[float, set[str]]]) -> dict[str, float]:
+def _by_place(classes: dict[str, str], loops: "list[tuple[float, OwnLoop]]") -> dict[str, float]:
     """The part of a kind that falls on each of its classes (key → element)."""
-    on = [(w, [k for k, element in classes.items() if element in loop]) for w, loop in loops]
+    on = [(w, [k for k, element in classes.items() if element in loop.elements
+               and k not in loop.other_lines]) for w, loop in loops]  # fmt: skip
     on = [(w, keys) for w, keys in on if keys]
     whole = sum(w for w, _ in on)
     elsewhere = set(classes).difference(*(keys for _, keys in on))
@@ -80,17 +83,40 @@ def _guarded(site: Installation) -> set[str]:
     return found
 
 
-def own_loop(study: SiteStudy, place: str) -> set[str]:
-    """The elements on the way from a place to the source."""
-    site = study.assumed.site
+@dataclass(frozen=True)
+class OwnLoop:
+    """The elements on the way from a place to the source; ``other_lines`` the lines of these that
+    its current does not take (classes: “f7:line2”): those of the other leg."""
+
+    elements: set[str]
+    other_lines: set[str]
+
+
+def own_loop(nets: Nets, place: str) -> OwnLoop:
+    """What a loop at a place goes through."""
+    site = nets.study.assumed.site
     element = site.elements().get(place)
-    found = {s.id for s in site.services} | {site.panel.id, place}
+    found = OwnLoop({s.id for s in site.services} | {site.panel.id, place}, set())
     here = getattr(element, "panel", None) or (place if isinstance(element, Panel) else "")
+    legs = _line_ends(nets, place, is_far=False) if isinstance(element, Circuit) else set()
     while here:
-        found.add(here)
+        found.elements.add(here)
         feeder = next((f for f in site.feeders if f.to == here), None)
+        up = feeder or next((s for s in site.services if s.to == here), None)
+        if up is not None and legs:
+            far = {part: _line_ends(nets, up.id, True, part) for part in LINES}
+            ours = [part for part in LINES if far[part] & legs]
+            found.other_lines.update(f"{up.id}:{part}" for part in LINES if far[part] - legs)
+            legs = {leg for part in ours for leg in _line_ends(nets, up.id, False, part)}
         if feeder is None:
             break
-        found.add(feeder.id)
+        found.elements.add(feeder.id)
         here = feeder.source
     return found
+
+
+def _line_ends(nets: Nets, run: str, is_far: bool, part: str = "") -> set[str]:
+    """The numbers of the legs that a run's lines begin at, or end at."""
+    there = nets.loops.network.branches
+    some = [there[b] for p in ([part] if part else LINES) if (b := f"{run}.{p}") in there]
+    return {NodeId(b.b if is_far else b.a).part[-1] for b in some}

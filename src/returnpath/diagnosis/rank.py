@@ -56,12 +56,15 @@ class Candidate:
 @dataclass(frozen=True)
 class Diagnosis:
     """Candidates, the likeliest first; what to read next; readings that could not be used; those
-    that look like a slip (their place in the list given)."""
+    that look like a slip (their place in the list given); the circuits that no reading went to, and
+    the belief that what is wrong stands at one of them."""
 
     candidates: tuple[Candidate, ...]
     next_reading: Proposal | None
     unused: tuple[str, ...]
     slips: tuple[int, ...] = ()
+    unread: tuple[str, ...] = ()
+    unread_share: float = 0.0
 
 
 class Diagnoser:
@@ -98,7 +101,7 @@ class Diagnoser:
                 used.append((probe, given))
                 numbers.append(number)
         defects = self.defects
-        belief = log_prior(self.study, defects, [p.place for p, _ in used])
+        belief = log_prior(self.nets, defects, [p.place for p, _ in used])
         slips: tuple[int, ...] = ()
         learnt = Learnt(np.zeros((0, 0)), np.zeros(0), np.zeros((len(defects), 0)))
         if used:
@@ -121,21 +124,39 @@ class Diagnoser:
         taken = {(p.kind, p.place) for p, _ in used}
         proposal = None
         if further:
-            proposal = self._once_more(used, [numbers.index(n) for n in slips]) or propose(
-                self.nets, self.unknowns, defects, share, taken, learnt
-            )
-        if proposal is not None and used:
-            proposal = replace(proposal, answers=self._answers(proposal, candidates))
-        return Diagnosis(candidates, proposal, tuple(unused), slips)
+            proposal = self._once_more(used, [numbers.index(n) for n in slips], candidates)
+        if further and proposal is None:
+            proposal = propose(self.nets, self.unknowns, defects, share, taken, learnt)
+            if proposal is not None and used:
+                proposal = replace(proposal, answers=self._answers(proposal, candidates))
+        unread = self._unread({place for _, place in taken})
+        elsewhere = [d.element in unread for d in defects]
+        return Diagnosis(candidates, proposal, tuple(unused), slips, tuple(unread),
+                         float(share[elsewhere].sum()))  # fmt: skip
 
-    def _once_more(self, used: list[tuple[Probe, Given]], slips: list[int]) -> Proposal | None:
-        """What looks like a slip is read again before anything else is."""
+    def _unread(self, read: set[str]) -> dict[str, None]:
+        """The circuits that none of the readings was taken at: no other reading moves by what is
+        loose or open there."""
+        there = self.nets.loops.network.branches
+        return {c.id: None for c in self.study.assumed.site.circuits
+                if c.id not in read and f"{c.id}.line1" in there}  # fmt: skip
+
+    def _once_more(self, used: list[tuple[Probe, Given]], slips: list[int],
+                   found: tuple[Candidate, ...]) -> Proposal | None:  # fmt: skip
+        """What looks like a slip is read again before anything else is: the figure that it should
+        have shown, or the same again, which is no slip."""
         for n in slips:
-            probe = used[n][0]
-            if sum(p == probe for p, _ in used) == 1:
-                label = reading_kinds()[probe.kind].label
-                place = name_of(self.study.assumed.site.elements()[probe.place])
-                return Proposal(probe.kind, probe.place, f"{label} at {place}, once more", 1.0)
+            probe, given = used[n]
+            if sum(p == probe for p, _ in used) > 1:
+                continue
+            label = reading_kinds()[probe.kind].label
+            place = name_of(self.study.assumed.site.elements()[probe.place])
+            again = self.diagnose([*(g for _, g in used), given], further=False)
+            proposal = Proposal(probe.kind, probe.place, f"{label} at {place}, once more", 1.0)
+            expected = self._answers(proposal, found[:1])
+            said = [(f"it was a slip: {words}", value) for words, value in expected]
+            said.append((f"it is no slip: {again.candidates[0].words}", given.value))
+            return replace(proposal, answers=tuple(said))
         return None
 
     def _with_pairs(

@@ -16,7 +16,7 @@ from collections.abc import Callable
 
 from ...errors import BadInput
 from ...words import RuleSet, spoken
-from ..edits import apply_all
+from ..edits import Add, apply_all
 from ..installation import Installation
 from . import grounding, runs, sources
 from .bond import OF_A_SOURCE, bond_in, is_of_a_bond
@@ -90,6 +90,8 @@ def read_place(
         made.words = [spoken(w, RuleSet.METRIC) for w in made.words]
         made.assumed_words = [spoken(w, RuleSet.METRIC) for w in made.assumed_words]
     made.assumed = sorted(typed.assumed & made.facts.keys())
+    if is_here_by_name(site, made):
+        made.words.append(SECOND)
     made.unused = [w for w in made.unused if w]
     if len(line) > 300:
         made.problems.append("A line is at most 300 characters.")
@@ -101,6 +103,20 @@ def read_place(
     if made.unused and not made.problems:
         made.problems += [why_not(word, MARK in typed.marks) for word in made.unused]
     return made
+
+
+def is_here_by_name(site: Installation, made: PlaceReading) -> bool:
+    """Whether what is made bears the name of another: a panel's, a circuit's of the
+    same panel. Two people may have typed one thing, or one person twice."""
+    for edit in made.edits:
+        if not isinstance(edit, Add) or edit.to not in ("panels", "circuits"):
+            continue
+        name, panel = edit.facts.get("name"), edit.facts.get("panel")
+        for other in getattr(site, edit.to) if name else ():
+            alike = (other.name or "").casefold() == str(name).casefold()
+            if alike and getattr(other, "panel", None) == panel:
+                return True
+    return False
 
 
 def _is_said_to_be_one(made: PlaceReading) -> bool:
@@ -116,6 +132,7 @@ def _is_said_to_be_one(made: PlaceReading) -> bool:
     return any(word in lexicon() for word in words)
 
 
+SECOND = "a second of this name: one is here already"
 _MAKERS: dict[str, Callable[[Making], None]] = {
     CIRCUIT: runs.circuit,
     PANEL: runs.panel,
