@@ -42,7 +42,7 @@ def priors() -> dict[str, tuple[float, str, bool]]:
 @dataclass(frozen=True)
 class BranchChange:
     """One branch that is otherwise: by name (series ohms, or a factor), or a new one between two
-    nodes."""
+    nodes, ``like`` the branch whose wire it is (its length and heat are known no better)."""
 
     branch: str = ""
     series_ohm: float = 0.0
@@ -50,6 +50,7 @@ class BranchChange:
     a: str = ""
     b: str = ""
     ohm: float = 0.0
+    like: str = ""
 
 
 @dataclass(frozen=True)
@@ -162,8 +163,8 @@ def _exchanged(there: Branches, circuit: str, panel: str) -> Iterator[Defect]:
         return
     yield Defect(f"{circuit}:exchanged", "exchanged", circuit, 1.0, (
         BranchChange(neutral.id, OPEN_OHM), BranchChange(egc.id, OPEN_OHM),
-        BranchChange(a=f"{circuit}.N", b=ground, ohm=abs(neutral.ohm)),
-        BranchChange(a=f"{circuit}.case", b=bar, ohm=abs(egc.ohm)),
+        BranchChange(a=f"{circuit}.N", b=ground, ohm=abs(neutral.ohm), like=neutral.id),
+        BranchChange(a=f"{circuit}.case", b=bar, ohm=abs(egc.ohm), like=egc.id),
     ))  # fmt: skip
 
 

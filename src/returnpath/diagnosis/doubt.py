@@ -60,7 +60,14 @@ class Unknowns:
         scale = _scale(probe, net, drive, own, shift, value)
         # dm/d(ln z) of each branch: its current for the reading times its volts for the drive
         slope = (sense[:, a] - sense[:, b]) * own * (drive[:, a] - drive[:, b])
-        found: np.ndarray = np.real(slope * scale[:, None]) @ self.weights(net)
+        weights = self.weights(net)
+        found: np.ndarray = np.real(slope * scale[:, None]) @ weights
+        for n, one in enumerate(ones):  # wires that a defect laid elsewhere
+            for change in shift.defects[one].changes:
+                if change.like:
+                    p, q = net.index[change.a], net.index[change.b]
+                    by = (sense[n, p] - sense[n, q]) * (drive[n, p] - drive[n, q]) / change.ohm
+                    found[n] += np.real(by * scale[n]) * weights[shift.order[change.like]]
         if probe.live:
             found[:, self.names["volts"]] = VOLTS_SD * np.abs(value * scale)
         elif probe.net == "loops":

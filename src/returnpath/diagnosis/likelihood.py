@@ -25,6 +25,8 @@ OVER_RANGE = 0.8  # of a meter's range: with its error it may show the end of it
 SLIP = 0.02  # of readings are slips: anywhere over four decades
 SLIPS_IN_ALL = 0.1  # a long list has hardly more: whoever walks a house reads with care
 SLIP_SPREAD = math.log(1e4)
+#: What a defect makes of a reading as found hangs on the loads as much as the reading does.
+MOST_GROWN = 100.0
 REFINED, REFINE_WITHIN = 90, 14.0
 FLOATING_OHM = 1000.0
 TURNS, MOST_TURNED = ("ng", "clamp"), 3
@@ -110,7 +112,8 @@ class Likelihood:
         spread = self.own(table)
         j = self.null_rows
         null = np.maximum(np.abs(table[0]), 1e-6)
-        grown = np.clip(np.abs(table) / null, 0.2, 1.0)
+        most = np.where([p.live for p in self.probes], MOST_GROWN, 1.0)
+        grown = np.clip(np.abs(table) / null, 0.2, most)
         shared = (j @ j.T)[None] * grown[:, :, None] * grown[:, None, :]
         first = self._weighed(table, shared, slope, spread, self.ghosts)
         both = belief + first.log
