@@ -237,8 +237,8 @@ class Ranked(unittest.TestCase):
             share[d.key] += math.exp(log)
         leg = DONE.states[0].wiring.legs[place][0]
         other = 3 - leg
-        for run in ("f8", "s1"):
-            self.assertGreater(share[f"{run}:line{leg}"], 4 * share[f"{run}:line{other}"], run)
+        for way in ("f8", "s1"):
+            self.assertGreater(share[f"{way}:line{leg}"], 4 * share[f"{way}:line{other}"], way)
         both = own_loop(READY.nets, "p6")  # at a panel either may be read
         self.assertEqual(both.other_lines, set())
         self.assertIn("f8", both.elements)
