@@ -1,5 +1,7 @@
 """The Log stage: typed readings kept whole, judged, taken back, used as measured facts."""
 
+import re
+
 from django.test import TestCase, override_settings
 
 from justloop.log.models import LoggedReading
@@ -94,9 +96,20 @@ class Log(TestCase):
         for words in ("What would explain 1 reading", "Studio outlets: a loose joint",
                       "Read this next", "would say", "Map<span"):  # fmt: skip
             self.assertIn(words, page)
+        unread = re.search(r"Not read at: (\d+) circuits\. (?:under )?\d+% that something", page)
         self.add("dryer loop 0.2")
         self.add("torque main 250")
-        self.assertIn("What would explain 2 readings", self.page(show="why"))
+        page = self.page(show="why")
+        self.assertIn("What would explain 2 readings", page)
+        self.assertIn(f"Not read at: {int(unread[1]) - 1} circuits.", page)
+
+    def test_beside_what_looks_like_a_slip_stands_what_the_same_again_would_say(self):
+        self.add("studio outlets r1+r2 0.13\nstudio outlets step ng 0.8\nstudio outlets loop 9.4")
+        page = self.page(show="why")
+        self.assertIn("fits nothing else that was read: read it again", page)
+        self.assertIn("once more", page)
+        self.assertIn("would say it was a slip: nothing wrong", page)
+        self.assertIn("9.4 Ω</strong> would say it is no slip:", page)
 
     def test_of_a_part_that_is_gone(self):
         self.add("dryer loop 0.19")

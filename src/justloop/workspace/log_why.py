@@ -122,7 +122,7 @@ def _is_told(c: Candidate, among: tuple[Candidate, ...]) -> bool:
 def _row(solved: SolvedSite, c: Candidate, n: int, first: Candidate, address: Address) -> WhyRow:
     edits = edits_of(solved.site, c.defect)
     is_worked_out = n < MOST_WORKED_OUT and c.share >= LEAST_WORKED_OUT and edits
-    words_ = c.words[:1].upper() + c.words[1:]
+    words_ = _unbroken(c.words[:1].upper() + c.words[1:])
     return WhyRow(
         share="over 99%" if c.share > 0.99 else f"{c.share:.0%}",
         width=max(round(c.share * 240), 2),
@@ -133,6 +133,11 @@ def _row(solved: SolvedSite, c: Candidate, n: int, first: Candidate, address: Ad
         size=" ".join(f"{d.size:g}" for d in c.defect.both or (c.defect,)),
         same=c.key in first.same,
     )
+
+
+def _unbroken(words: str) -> str:
+    """A figure and its ohms stay on one line."""
+    return words.replace(" Ω", "\u00a0Ω")
 
 
 def _does(solved: SolvedSite, c: Candidate, edits) -> str:
@@ -174,7 +179,8 @@ def _next(proposal, address: Address, names: dict[str, str]) -> NextReading | No
         words=proposal.words,
         href=address.to(at="", q=typed) + "#reading",
         answers=tuple(
-            (figure_of(proposal.kind, float(f"{v:.2g}")), said) for said, v in proposal.answers
+            (figure_of(proposal.kind, float(f"{v:.2g}")), _unbroken(said))
+            for said, v in proposal.answers
         ),
     )
 
