@@ -6,6 +6,7 @@ from .line import MARK, Line
 from .metric import complete_metric
 
 OLD = ("K&T", "BX")
+FOUR_WIRES_FROM_A = 30  # in smaller ones four wires are as often two circuits
 TWO_POLE_FROM_A = 35  # no 120 V branch circuit of a dwelling is larger
 GROUND_FROM = 1965  # cable of before has none, or a thin one
 
@@ -29,12 +30,27 @@ def complete_run(line: Line, feeder: bool = False) -> None:
     if "three-wire appliance" in marks:  # its frame is on the neutral
         line.suppose("neutral", "yes")
         line.suppose("egc", "none")
+    if not feeder:
+        _loose_wires(line)
     _poles(line, wires, feeder)
     if in_cable and "neutral" not in facts:
         line.suppose("neutral", "no" if facts.get("poles") == 2 and wires == 2 else "yes")
     if feeder:
         line.suppose("neutral", "yes")
     _egc(line, wires)
+
+
+def _loose_wires(line: Line) -> None:
+    """“(4) #6 in PVC” of a large circuit: two hots, a neutral, a ground."""
+    facts, marks = line.facts, line.marks
+    large = (facts.get("breaker.rating_a") or 0) >= FOUR_WIRES_FROM_A
+    three_and_ground = "conductors 3" in marks and "egc_size" in facts
+    if large and facts.get("egc") != "none" and ("conductors 4" in marks or three_and_ground):
+        line.suppose("poles", 2)
+        line.suppose("neutral", "yes")
+        marks.add("ground")
+        if facts.get("line_size"):
+            line.suppose("egc_size", facts["line_size"])
 
 
 def _poles(line: Line, wires: int | None, feeder: bool) -> None:

@@ -10,6 +10,7 @@ from .wiring import CONDUIT, read_methods
 
 #: A panel has at least so many; “2 spaces” is what a breaker takes.
 FEWEST_SPACES = 6
+MOST_OF_GENERATOR = 1.6  # its breaker's amperes over those of its kilowatts at 240 V
 SZ = r"(?:[1-4]/0|\d{1,4})"
 UNIT = r"(?:ft\b\.?|feet\b|foot\b|'(?!')|m\b|meters?\b|metres?\b|mtrs?\b)"
 _G = r"(?:ground(?:s|ing)?|gnds?|grds?|grnds?|egc|earth)"
@@ -41,6 +42,7 @@ def read_all(line: Line) -> None:
     _conductor_sets(line)
     _trade_size(line)
     _cables(line)
+    _amps_of_no_breaker(line)
     _breakers(line)
     _plates(line)
     _wires(line)
@@ -81,7 +83,11 @@ def _years(line: Line) -> None:
 
 
 def _spaces(line: Line) -> None:
-    for match in line.find(r"^\s*(\d{1,2})\s*[/,]\s*(\d{1,2})\b(?=\s*[:.)]?\s+\d{2,3}\s*a)"):
+    cable = r".*\d{2,3}\s*a(?:mps?)?\b.*\b\d{1,2}\s*[/-]\s*[234]\b"
+    for match in line.find(
+        r"^\s*(\d{1,2})\s*[/,&]\s*(\d{1,2})\b"
+        rf"(?=\s*[:.)]?\s+\d{{2,3}}\s*a|\s*[:)]\s|(?!\s*hp\b)\s+[a-z]{cable})"
+    ):
         if int(match[2]) - int(match[1]) == 2:  # one above the other: a two-pole breaker's
             line.take(match, space=int(match[1]))
             line.marks.add("pair of spaces")
@@ -93,6 +99,7 @@ def _spaces(line: Line) -> None:
         rf"\b(?:spaces?|slots?|positions?|pos)\s*#?\s*(\d{{1,2}}){more}\b",
         rf"\b(?:circuit|ckt|cct|cir)s?\.?\s*#?\s*(?!(?:14|12|10|8|6)\s*[/-]\s*[2-4]\b)(\d{{1,2}}){more}\b\s*[:.)]?(?!\s*(?:{UNIT}|a\b|amp|-?\s*wires?\b))",
         r"^\s*#?\s*(\d{1,2})()\s*[:.)](?=\s)",
+        rf"^\s*#\s*(\d{{1,2}})()(?=\s+\d{{2,3}}\s*a(?:mps?)?\b.*\b\d{{1,2}}\s*[/-]\s*[234]\b)",
     ):
         for match in line.find(pattern):
             space = checked(line, "space", match[1], match[0])
@@ -141,7 +148,7 @@ def _lengths(line: Line) -> None:
 
 def _ground(line: Line) -> None:
     for match in line.find(
-        rf"\b([23])\s*-?\s*wires?\s*(?:with|w/|plus|\+|and|&)\s*(?:an?\s+)?{_G}\b"
+        rf"\b([23])\s*-?\s*(?:wires?|conductors?)\s*(?:with|w/|plus|\+|and|&)\s*(?:an?\s+)?{_G}\b"
     ):
         line.take(match)
         line.marks |= {f"wires {match[1]}", "ground"}
@@ -251,12 +258,44 @@ def _cables(line: Line) -> None:
             before := next((m for m in line.marks if m.startswith("wires ")), None)
         ) and before != f"wires {wires}":
             line.problems.append(
-                f"“{word.strip()}” says otherwise than the line before it: write one of them."
+                f"“{word.strip()}” says otherwise than what stands before it: write one of them."
             )
         line.marks.add(f"wires {wires}")
         if re.search(r"w|g", word.replace("awg", "")):
             line.marks.add("ground")
     _with_ground(line)
+
+
+def _amps_of_no_breaker(line: Line) -> None:
+    """A transfer switch's rating, and what a load draws."""
+    _transfer_switch(line)
+    drawn = r"(\d{1,3}(?:\.\d)?)\s*-?\s*(?:a|amps?)\b"
+    before = line.first(rf"(?<![\w.]){drawn}\s+(?:continuous\s+)?load\b")
+    after = line.first(rf"\bload\s*(?:of\s+|is\s+|:)?\s*{drawn}")
+    # “60A load 48A”, “48A load 60A”: no load is larger than its breaker.
+    both = [m for m in (before, after) if m is not None]
+    if both:
+        said = min(both, key=lambda m: float(m[1]))
+        line.take(said)
+        line.load_a = float(said[1])
+
+
+def _transfer_switch(line: Line) -> None:
+    """“generator 22kW 100A transfer switch” gives the generator's breaker; its figure is the
+    switch's where that is said, where another is given, or where no such generator has one."""
+    amps, switch = r"\b(\d{2,4})\s*-?\s*(?:a|amps?)\b", r"(?:transfer\s+switch|ats)\b"
+    rated = r"service[\s-]*(?:rated|entrance)[\s-]+"
+    kind = rf"(?:(?:{rated})|(?:automatic|auto|manual)[\s-]+)*"
+    found = line.first(rf"{amps}[\s-]*{kind}(?={switch})") or line.first(
+        rf"(?:(?<=transfer switch )|(?<=\bats )){amps}"
+    )
+    if found:
+        kw = re.search(r"\b(\d{1,3}(?:\.\d+)?)\s*k(?:w|va)\b", line.low)
+        too_large = kw and float(found[1]) > MOST_OF_GENERATOR * float(kw[1]) * 1000 / 240
+        several = len(list(line.find(amps))) > 1
+        if several or too_large or re.search(rated, found[0]):
+            line.take(found)
+    line.take_all(rf"\b{rated}(?:automatic\s+)?(?={switch})")
 
 
 def _breakers(line: Line) -> None:
@@ -322,7 +361,7 @@ def _plates(line: Line) -> None:
 
 
 def _wires(line: Line) -> None:
-    awg = r"\s*(?:awg|ga\.?|gauge|gage)\b"
+    awg = r"[\s-]*(?:awg|ga\.?|gauge|gage)\b"
     for pattern in (
         rf"#?(?<![\d/-])({SZ})\s*(?:awg|gauge|gage|ga)?\s*(?:bare\s+)?neutral\b",
         rf"\bneutral\s*(?:is|of|:)?\s*#?({SZ})\b(?:\s*awg)?(?!\s*(?:{UNIT}|a\b))",

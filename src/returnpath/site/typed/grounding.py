@@ -53,11 +53,17 @@ def electrode(m: Making) -> None:
     )
     line.take_all(r"\bgecs?\b(?!\s*#?\d)|\bgrounding\s+electrode\s+conductor\b")
     count = int(head[1]) if head else _count(m)
+    if kind == "water":
+        line.take_all(
+            r"\bin\s+(?:direct\s+)?(?:contact\s+with\s+)?(?:the\s+)?(?:earth|soil|ground)\b"
+        )
+        line.take_all(r"\bin\s+(?:direct\s+)?contact\b")  # “with earth” is read already
     if kind == "concrete":
         line.take_all(
             r"\bufer\b|\brebar\b|\bfoot(?:ing|er)\b|\bin\s+(?:the\s+)?(?:slab|footing|concrete)\b"
         )
     _lead(line)
+    line.take_all(r"\bgecs?\b")
     given = line.facts
     facts: dict[str, Any] = {"kind": kind}
     for key, to in (("length_ft", "length_ft"), ("diameter_in", "diameter_in"),

@@ -18,7 +18,7 @@ _PANEL = (
 _ELECTRODES = (
     ("concrete", r"\bfoundation\s+(?:electrode|earth)\b|\bufer\s+(?:ground|electrode)\b(?!\s*#?\d)|\bufer\b|\bconcrete[\s-]*encased(?:\s+electrode)?\b|\bfoot(?:ing|er)\s+(?:steel|rebar)\b"
      r"|\brebar\s+(?:ground|electrode)\b(?!\s*#?\d)|\brebar\b|\bfooting\b"),
-    ("water", r"\bwater\s*-?\s*pipe\s+electrode\b"),
+    ("water", r"\bwater\s*-?\s*pipe\s+electrode\b|\b(?:metal\s+|copper\s+)?water\s*-?\s*(?:pipe|line|service)\b(?=.*\bin\s+(?:direct\s+)?(?:contact\s+with\s+)?(?:the\s+)?(?:earth|soil|ground)\b)"),
     ("ring", r"\bground(?:ing)?\s+ring\b|\bring\s+(?:ground|electrode)\b|^\s*ring\b"),
     ("plate", r"\bground(?:ing)?\s+plates?\b|\bplates?\s+electrodes?\b|(?<!name)(?<!name )\bplates?\b(?=\s|$)"),
     ("rod", r"\b(?:ground(?:ing)?|earth|gnd|grd|grnd|copper\s*-?\s*clad|galvanized)\s*-?\s*rods?\b(?:\s+electrodes?)?|\bearth\s+spikes?\b|\brods?\b"),
@@ -239,6 +239,11 @@ def _is_the_main(line: Line, panel: re.Match[str]) -> bool:
     if "main.rating_a" not in line.facts or "breaker.rating_a" in line.facts:
         return False
     inside = range(panel.start(), panel.end())
+    said = re.search(
+        r"\bmain\s+breaker\s+(?:service\s+)?panel\b(\s+(?:in|at|on)\s)?", line.text.lower()
+    )
+    if said and said[1]:  # where it stands is no name of its own
+        return True
     return not any(at not in inside and re.search(r"[A-Za-z]{2}", w) for at, w in line.left())
 
 

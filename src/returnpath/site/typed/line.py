@@ -79,6 +79,7 @@ class Line:
     problems: list[str] = field(default_factory=list)
     marks: set[str] = field(default_factory=set)
     bond: Any = None  # what it says of a panel's neutral bond
+    load_a: float | None = None  # what the load draws, of no breaker
 
     def __post_init__(self):
         self.text = "".join(c if c.isprintable() else " " for c in self.text[:MOST])
@@ -127,7 +128,7 @@ class Line:
         """A fact that the line says. One said twice and otherwise is nobody's to choose."""
         if key in self.facts and key not in self.assumed and self.facts[key] != value:
             self.problems.append(
-                f"“{word}” says otherwise than the line before it: write one of them."
+                f"“{word}” says otherwise than what stands before it: write one of them."
             )
             return
         self.facts[key] = value

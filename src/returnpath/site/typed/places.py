@@ -17,10 +17,11 @@ def _names(elements: Iterable[Element]) -> list[tuple[str, str]]:
     return sorted(named, key=lambda n: -len(n[0]))
 
 
-def fed_from(site: Installation, line: Line) -> str | None:
-    """The panel that a line names as its source or place; taken from the line. A “from” that
-    leads nowhere is a problem, never ignored."""
-    lead = r"\b(?:(?:fed\s+|feed\s+|supplied\s+)?(?:from|off(?:\s+of)?|out\s+of|by)|at|on|in|to)\s+(?:the\s+)?"
+def fed_from(site: Installation, line: Line, may_be_in: bool = True) -> str | None:
+    """The panel that a line names as its source, or (``may_be_in``) its place; taken from the line.
+    A “from” that leads nowhere is a problem, never ignored."""
+    place = "at|on|in|to" if may_be_in else "at|on"
+    lead = rf"\b(?:(?:fed\s+|feed\s+|supplied\s+)?(?:from|off(?:\s+of)?|out\s+of|by)|{place})\s+(?:the\s+)?"
     for name, id in _names(site.panels):
         pattern = rf"{lead}{re.escape(name)}(?:\s+panel)?\b"
         if match := line.first(pattern):

@@ -8,7 +8,7 @@ from ...conductor import methods
 from ..edits import Add, Edit
 from ..installation import name_of
 from ..serves import load_kind_in
-from .custom import complete_run
+from .custom import TWO_POLE_FROM_A, complete_run
 from .kind import BUILDINGS, GEC_WORDS, is_of_building, stands_apart
 from .line import MARK
 from .making import OWN_BUILDING, Making, nested, only
@@ -20,7 +20,7 @@ OUTDOORS = ("UF", "SWA", "triplex", "lateral", "MHF")
 _FEEDER = ("breaker.rating_a", "breaker.interrupting_ka", "poles", "method", "length_ft",
            "line_size", "line_material", "neutral", "neutral_size", "egc", "egc_size",
            "raceway_size", "year", "sets", "route", "breaker.kind", "rcd_ma",
-           "rcd_type", "rcd_delayed")  # fmt: skip
+           "rcd_type", "rcd_delayed", "breaker.magnetic")  # fmt: skip
 _CIRCUIT = (*(k for k in _FEEDER if k not in ("neutral_size", "sets")), "gfci", "afci", "space", "tandem", "load_va", "nameplate_mca_a",
             "nameplate_max_a", "load_kind", "outlets", "relied_on", "flex_ft", "ring", "spur_ft",
             "dc_detection", "open_pen")  # fmt: skip
@@ -57,7 +57,13 @@ def circuit(m: Making) -> None:
     ):
         line.marks.add("three-wire appliance")  # SE cable: its bare wire is the neutral
     pair.before(line)
+    _fuse(m)
     complete_run(line)
+    if line.load_a is not None:
+        large = (line.facts.get("breaker.rating_a") or 0) >= TWO_POLE_FROM_A
+        two_line = line.facts.get("poles") == 2 or (large and "poles" not in line.facts)
+        volts = 230 if MARK in line.marks else 240 if two_line else 120
+        line.give("load_va", line.load_a * volts, "load")
     if "underground" in line.marks:
         line.facts["route"] = "underground"
     if line.facts.get("neutral_size") == line.facts.get("line_size"):
@@ -96,6 +102,13 @@ def circuit(m: Making) -> None:
     pair.make(m, {"panel": where, **nested(facts)})
 
 
+def _fuse(m: Making) -> None:
+    """A plug or cartridge fuse: no table is at hand, so it is judged by heat alone."""
+    if "fuse" in m.line.marks and MARK not in m.line.marks and "breaker.rating_a" in m.line.facts:
+        m.line.suppose("breaker.magnetic", "none")
+        m.made.assumed_words.append("a fuse: judged as a breaker that opens by heat alone")
+
+
 def _of_a_load(low: str) -> frozenset[str]:
     """Words that else mean a part of the place, in what is plainly a load: “generator inlet”."""
     words = {"generator": r"\binlet\b",
@@ -111,9 +124,9 @@ def _is_two_lines(low: str) -> bool:
 
 def panel(m: Making) -> None:
     line, site = m.line, m.site
-    source = fed_from(site, line) or m.panel
+    source = fed_from(site, line, may_be_in=False) or m.panel
     home = building_in(site, line)
-    line.take_all(r"\b(?:mlo|new)\b(?=\s+(?:sub|panel|load))|(?<=mlo )panel\b")
+    line.take_all(r"\b(?:mlo|new)\b(?=\s+(?:sub|panel|load))|(?<=mlo )(?:sub\s*-?\s*)?panel\b")
     if m.kind.word is not None and "feeder" not in m.kind.word[0]:
         line.take_all(r"\bmobile[\s-]*home\s+feeder\b")  # its cable, where it has another name
     if line.take_all(r"\btriplex\b"):
@@ -125,6 +138,7 @@ def panel(m: Making) -> None:
     name = m.name(frozenset({"panel"})) or UNNAMED
     if name.isdigit():
         name = f"Panel {name}"
+    _fuse(m)
     complete_run(line, feeder=True)
     spaces = line.facts.pop("spaces", None)
     if "underground" in line.marks:

@@ -74,12 +74,14 @@ def supply(m: Making) -> None:
             said.append(words)
     line.take_all(r"\bcord\b")
     metric = MARK in line.marks
-    cord = line.facts.get("line_size") or (_metric_cord if metric else _cord)(rating)
+    least, volts = (32.0, 230) if metric else (30.0, 240)  # without its breaker: by its power
+    sized_for = rating or max(least, facts.get("kva", 0.0) * 1000 / volts)
+    cord = line.facts.get("line_size") or (_metric_cord if metric else _cord)(sized_for)
     run = {"supply": "@1", "to": site.panel.id, "line_size": cord, "line_material": "copper",
            "neutral_size": cord, "length_ft": line.facts.get("length_ft", 25.0)}  # fmt: skip
     assumed = [k for k in ("line_size", "length_ft") if k not in line.facts]
     if kind == "generator" and line.facts.get("egc") != "none":
-        run["egc_size"] = cord if metric else sizing.smallest_egc(rating or 30.0).value
+        run["egc_size"] = cord if metric else sizing.smallest_egc(sized_for).value
         assumed.append("egc_size")
     m.left_is_unused()
     m.made.title = f"A source: {kind}"
@@ -93,14 +95,14 @@ def supply(m: Making) -> None:
     m.made.edits = [Add(to="supplies", facts=nested(facts)), Add(to="services", facts=run)]
 
 
-def _cord(rating: float | None) -> str:
-    """The least cord for a generator's breaker; 10 AWG where it is not said."""
-    return str(sizing.smallest_line(rating or 30.0, "copper", 60).value)
+def _cord(rating: float) -> str:
+    """The least cord for a generator's breaker."""
+    return str(sizing.smallest_line(rating, "copper", 60).value)
 
 
-def _metric_cord(rating: float | None) -> str:
-    """Likewise in mm²; 32 A where the breaker is not said, four cores loaded at most."""
-    return str(smallest_metric_line(rating or 32.0, loaded=3).value)
+def _metric_cord(rating: float) -> str:
+    """Likewise in mm², four cores loaded at most."""
+    return str(smallest_metric_line(rating, loaded=3).value)
 
 
 _SYSTEMS = {"tncs": "TN-C-S", "tns": "TN-S", "pme": "TN-C-S", "tt": "TT", "it": "IT"}

@@ -74,7 +74,7 @@ def read_methods(line: Line) -> None:
     ):
         line.marks.add("old")
     line.take_all(
-        r"\b(?:under\s?ground|(?:direct(?:ly)?[\s-]+)?buried|buried\s+direct|direct[\s-]+burial|in\s+(?:a\s+)?trench)\b",
+        r"\b(?:under\s?ground|(?:direct(?:ly)?[\s-]+)?buried|buried\s+direct|direct[\s-]+burial|(?:in\s+(?:a\s+)?)?trench(?:ed)?)\b",
         "underground",
     )
     line.take_all(r"\boverhead\b|\baerial\b", "overhead")
