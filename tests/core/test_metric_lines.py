@@ -45,7 +45,7 @@ KINDS = {
 #: Has a size or a rating, and is no circuit: (line, what the answer points at).
 NO_CIRCUIT = {
     "main bonding 10mm": "at its pipe",
-    "oil line bonded 10mm": "at its pipe",
+    "ladder bonded 10mm": "at its pipe",
     "supplementary bonding bathroom 4mm": "at its building",
     "earthing conductor 16mm": "at its electrode",
     "SPD fitted": "at its board",
@@ -109,6 +109,33 @@ class MetricLines(unittest.TestCase):
         self.assertEqual((alarm.kind, alarm.title), ("circuit", "A circuit: Alarm panel"))
         armoured = read_place(PLACE, "C20 4mm 3 core SWA 30m pond")
         self.assertIn("4 mm² protective conductor beside the armour", armoured.words)
+
+    def test_a_device_that_no_table_has_is_never_taken_for_another(self):
+        for line in ("rewireable fuse 30A ring 2.5mm 50m", "30A fuse cooker 6mm T&E 10m",
+                     "BS1361 5A lights 1mm 20m", "MCB type 2 30A ring 2.5mm 50m",
+                     "semi-enclosed 15A immersion 2.5mm 10m"):  # fmt: skip
+            self.assertIn("has no table here", " ".join(read_place(PLACE, line).problems), line)
+        self.assertEqual(
+            read_place(PLACE, "32A fuse cooker 6mm T&E 10m").facts["breaker.kind"], "gG"
+        )
+        spur = read_place(PLACE, "B6 boiler 3A fused spur 1.5mm 11m")
+        self.assertEqual((spur.facts["breaker.rating_a"], spur.problems), (6.0, []))
+
+    def test_what_an_electrician_calls_them(self):
+        for line, kind, facts in (
+            ("garage CU 40A 6mm 3c SWA 20m buried", "panel", {"name": "Garage"}),
+            ("B32 cooker 6mm cu twin 12m", "circuit", {"line_material": "copper"}),
+            ("main bonding to water 10mm", "metal", {"kind": "water", "bond_size": "10mm2"}),
+            ("main protective bonding gas 10mm", "metal", {"kind": "gas", "bonded": "yes"}),
+            ("oil line bonded 10mm", "metal", {"kind": "other", "name": "Oil line"}),
+            ("final ring B32 2.5mm/1.5mm 55m sockets", "circuit", {"ring": "yes", "egc_size": "1.5mm2"}),
+            ("C20 EV 6mm SWA 3 core 28m RCBO 30mA type A DC detection 6 mA", "circuit",
+             {"rcd_ma": 30.0, "rcd_type": "A", "dc_detection": "yes"}),
+            ("B16 2.5/1.5 sockets 20m RCBO 30mA A type", "circuit", {"rcd_type": "A"}),
+        ):  # fmt: skip
+            read = read_place(PLACE, line)
+            self.assertEqual((read.problems, read.unused, read.kind), ([], [], kind), line)
+            self.assertEqual({k: read.facts.get(k) for k in facts}, facts, line)
 
     def test_a_bare_figure_is_asked_for_in_its_own_units(self):
         said = " ".join(read_place(PLACE, "16A type C 2.5 outside socket 22m").problems)

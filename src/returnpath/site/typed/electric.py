@@ -5,6 +5,7 @@ import re
 from ...errors import BadInput
 from ..circuits import Circuit
 from ..fields import field_info, parse_text
+from .line import MARK as METRIC_MARK
 from .line import Line, is_size, size_of
 from .wiring import CONDUIT, read_methods
 
@@ -99,7 +100,7 @@ def _spaces(line: Line) -> None:
         rf"\b(?:spaces?|slots?|positions?|pos)\s*#?\s*(\d{{1,2}}){more}\b",
         rf"\b(?:circuit|ckt|cct|cir)s?\.?\s*#?\s*(?!(?:14|12|10|8|6)\s*[/-]\s*[2-4]\b)(\d{{1,2}}){more}\b\s*[:.)]?(?!\s*(?:{UNIT}|a\b|amp|-?\s*wires?\b))",
         r"^\s*#?\s*(\d{1,2})()\s*[:.)](?=\s)",
-        rf"^\s*#\s*(\d{{1,2}})()(?=\s+\d{{2,3}}\s*a(?:mps?)?\b.*\b\d{{1,2}}\s*[/-]\s*[234]\b)",
+        r"^\s*#\s*(\d{1,2})()(?=\s+\d{2,3}\s*a(?:mps?)?\b.*\b\d{1,2}\s*[/-]\s*[234]\b)",
     ):
         for match in line.find(pattern):
             space = checked(line, "space", match[1], match[0])
@@ -415,7 +416,9 @@ def _wires(line: Line) -> None:
 
 def _metals(line: Line) -> None:
     line.take_all(r"\bcopper\s*-?\s*clad\s+alumin(?:i)?um\b", line_material="aluminium")
-    line.take_all(r"\b(?:cu|copper)\b(?!\s*-?\s*clad\b)", line_material="copper")
+    # “garage CU 40A 6mm”: there it is a consumer unit, unless it stands by a size.
+    copper = r"copper|(?<=mm )cu|(?<=mm2 )cu" if METRIC_MARK in line.marks else "cu|copper"
+    line.take_all(rf"\b(?:{copper})\b(?!\s*-?\s*clad\b)", line_material="copper")
     line.take_all(r"\b(?:al|alu|alum|alumin(?:i)?um)\b\.?", line_material="aluminium")
 
 

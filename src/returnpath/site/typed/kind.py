@@ -24,11 +24,11 @@ _ELECTRODES = (
     ("rod", r"\b(?:ground(?:ing)?|earth|gnd|grd|grnd|copper\s*-?\s*clad|galvanized)\s*-?\s*rods?\b(?:\s+electrodes?)?|\bearth\s+spikes?\b|\brods?\b"),
 )  # fmt: skip
 _METALS = (
-    ("gas", r"\bgas\s*-?\s*(?:bond|bonding|pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
-    ("water", r"\b(?:cold\s+)?water\s*-?\s*(?:bond|bonding|pipe|line|main|piping|pipes|lines|supply|service)\b|\bcold\s+water\s*(?=ground(?:ing)?\b|clamp\b|#)|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
+    ("gas", r"(?<=bonding )gas\b|(?<=bonding to )gas\b|\bgas\s*-?\s*(?:bond|bonding|pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
+    ("water", r"(?<=bonding )water\b|(?<=bonding to )water\b|\b(?:cold\s+)?water\s*-?\s*(?:bond|bonding|pipe|line|main|piping|pipes|lines|supply|service)\b|\bcold\s+water\s*(?=ground(?:ing)?\b|clamp\b|#)|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
     ("structure", r"\b(?:steel|metal|building)\s+(?:frame|structure|beam|framing|building\s+frame)\b"
      r"|\bstructural\s+(?:steel|metal)\b|^\s*(?:structure|frame)\b"),
-    ("other", r"\bwell\s+casing\b|^\s*(?:metal\s+|steel\s+)?(?:well\s+casing|septic\s+tank|metal\s+siding)\b"),
+    ("other", r"\boil\s+(?:lines?|pipes?|supply|piping)\b|(?<=bonding )oil\b|(?<=bonding to )oil\b|\bwell\s+casing\b|^\s*(?:metal\s+|steel\s+)?(?:well\s+casing|septic\s+tank|metal\s+siding)\b"),
     ("pool", r"\b(?:swimming\s+)?pool\b(?:\s+(?:shell|steel|water))?|\b(?:spa|hot\s+tub)\b"),
 )  # fmt: skip
 
@@ -85,7 +85,7 @@ _STANDS_APART = r"^\s*building\b|\bdetached\b|\baway\b"
 
 
 #: In the metric set: a board with its own run and device; what brings the supply in.
-_BOARD = r"\bboard\b(?!\s+(?:heater|heating))"
+_BOARD = r"\bboard\b(?!\s+(?:heater|heating))|\bcu\b"
 _TAILS = r"\b(?:meter\s+)?tails?\b|\bsupply\s+cable\b"
 
 

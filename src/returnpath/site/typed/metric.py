@@ -48,6 +48,12 @@ def read_metric(line: Line) -> None:
     """The facts that the other readers do not know, before them."""
     line.marks.add(MARK)
     _origin(line)
+    _old_devices(line)
+    line.take_all(
+        r"\b(?:6\s*ma\s+)?d\.?c\.?\s+(?:detection|sensing|detector)\b(?:\s+(?:of\s+)?6\s*ma\b)?"
+        r"|\brdc-?dd\b",
+        dc_detection="yes",
+    )
     _residual(line)
     _devices(line)
     _pairs(line)
@@ -56,14 +62,12 @@ def read_metric(line: Line) -> None:
         for match in list(line.find(pattern)):
             line.take(match, method=name)
     _singles(line)
+    line.take_all(r"\bfinal\s+(?=ring\b)")
     _ring(line)
     _poles(line)
+    line.take_all(_MAIN_BONDING, "ground")
     line.take_all(r"\bradial(?:\s+(?:final\s+)?circuit)?\b|\bmcb\b|\bfinal\s+circuit\b")
     line.take_all(r"\b(?:with\s+)?afdd\b", afci="yes")
-    line.take_all(
-        r"\b(?:6\s*ma\s+)?d\.?c\.?\s+(?:detection|sensing|detector)\b|\brdc-?dd\b",
-        dc_detection="yes",
-    )
     line.take_all(
         r"\b(?:with\s+)?open[\s-]+pen\s+(?:device|detection|protection)\b", open_pen="device"
     )
@@ -74,6 +78,36 @@ def read_metric(line: Line) -> None:
     line.take_all(
         r"\bno\s+(?:cpc|earth|pe)\b|\bwithout\s+(?:an?\s+)?(?:cpc|earth|pe)\b", "no ground"
     )
+
+
+#: “main bonding to water 10mm”: what is bonded follows, and is the part that is meant.
+_MAIN_BONDING = (
+    r"\bmain\s+(?:protective\s+|equipotential\s+)?bonding\b(?:\s+conductors?)?(?:\s+(?:to|of|for))?"
+    r"(?=\s+(?:the\s+)?(?:incoming\s+)?(?:water|gas|oil|structural)\b)"
+)
+_NO_TABLE = (
+    r"\bre-?wir(?:e)?able(?:\s+fuse)?\b|\bsemi[\s-]*enclosed(?:\s+fuse)?\b|\bbs\s*-?\s*(?:3036|1361|3871)\b"
+    r"|\b(?:mcb\s+type|type)\s*[1-4]\b(?!\s*[\d.])(?:\s+mcb\b)?|\bmcb\s+type\s*[1-4]\b"
+)
+
+
+def no_table(device: str) -> str:
+    """What is said of a device that cannot be judged."""
+    return (
+        f"“{device}” has no table here: leave the device out, its time is then not known, or write"
+        " the one that takes its place: B32."
+    )
+
+
+def _old_devices(line: Line) -> None:
+    """Fuses and breakers that no table at hand has are never taken for others; a fused spur's own
+    fuse is not its circuit's device."""
+    for match in list(line.find(_NO_TABLE)):
+        line.take(match)
+        line.problems.append(no_table(match[0].strip()))
+    spur = r"\b\d{1,2}\s*a(?:mps?)?\s+(?=(?:switched\s+)?(?:fused\b|s?fcu\b))"
+    if len(re.findall(rf"\b\d{{1,3}}\s*a(?:mps?)?\b|{_TYPE}", line.low)) > 1:
+        line.take_all(spur)
 
 
 def _origin(line: Line) -> None:
@@ -102,8 +136,9 @@ def _residual(line: Line) -> None:
         ma = RCBO_MA
     if ma is None:
         return
-    for match in list(line.find(r"\btype\s+(ac|a|f)\b|(?<=rcbo )(ac|a|f)\b|(?<=rcd )(ac|a|f)\b")):
-        line.take(match, rcd_type=(match[1] or match[2] or match[3]).upper())
+    before = r"\btype\s+(ac|a|f)\b|(?<=rcbo )(ac|a|f)\b|(?<=rcd )(ac|a|f)\b"
+    for match in list(line.find(rf"\b(ac|a|f)\s+type\b|{before}")):
+        line.take(match, rcd_type=next(g for g in match.groups() if g).upper())
     typed = re.search(_TYPE, line.low)
     rated = rf"\s*(?:{_RATINGS})\s*(?:a|amps?)?\b(?![./]|\s*mm)"
     kinds = list(line.find(rf"\btype\s+b\b(?!{rated})"))
@@ -122,7 +157,7 @@ def _devices(line: Line) -> None:
     for pattern in (
         rf"(?<![\w.])({_RATINGS})\s*(?:a|amps?)\s*(?:mcb\s+)?(?:type\s+|curve\s+)?([bcd])\b(?!\s*\d{{1,3}}(?![\d./]|\s*mm))(?:[\s-]*curve)?",
         rf"(?<![\w.])({_RATINGS})\s*(?:a|amps?)\s*()(?:gg|hrc|cartridge)\b(?:\s+fuse)?|(?<![\w.])({_RATINGS})\s*(?:a|amps?)\s*()fuse\b",
-        rf"\bgg\s*()({_RATINGS})\s*(?:a|amps?)?\b(?:\s+fuse)?",
+        rf"\b(?:gg|(?:hrc|cartridge)\s+fuse)\s*()({_RATINGS})\s*(?:a|amps?)?\b(?:\s+fuse)?",
     ):
         for match in list(line.find(pattern)):
             given = [g for g in match.groups() if g]
@@ -141,7 +176,10 @@ def _size(text: str) -> str:
 
 def _pairs(line: Line) -> None:
     """``2.5/1.5``, ``2.5/1.5mm²``, ``4mm``, ``4 mm2``."""
-    pair = rf"(?<![\w./])({_SIZES})\s*/\s*({_SIZES})(?![\w./])\s*(?:{_MM})?|(?<![\w./])({_SIZES})\s*/\s*({_SIZES})\s*{_MM}"
+    pair = (
+        rf"(?<![\w./])({_SIZES})\s*/\s*({_SIZES})(?![\w./])\s*(?:{_MM})?"
+        rf"|(?<![\w./])({_SIZES})\s*(?:{_MM})?\s*/\s*({_SIZES})\s*{_MM}"
+    )
     for match in list(line.find(pair)):
         lines, egc = (g for g in match.groups() if g)
         line.take(match, line_size=_size(lines), egc_size=_size(egc))

@@ -11,6 +11,7 @@ from ..serves import load_kind_in
 from .custom import TWO_POLE_FROM_A, complete_run
 from .kind import BUILDINGS, GEC_WORDS, is_of_building, stands_apart
 from .line import MARK
+from .metric import no_table
 from .making import OWN_BUILDING, Making, nested, only
 from .pairs import Pair
 from .places import building_in, fed_from
@@ -103,8 +104,15 @@ def circuit(m: Making) -> None:
 
 
 def _fuse(m: Making) -> None:
-    """A plug or cartridge fuse: no table is at hand, so it is judged by heat alone."""
-    if "fuse" in m.line.marks and MARK not in m.line.marks and "breaker.rating_a" in m.line.facts:
+    """A plug or cartridge fuse: no table is at hand, so it is judged by heat alone; in the metric
+    set the old ones (5, 15, 30 A) are asked about."""
+    facts = m.line.facts
+    if "fuse" not in m.line.marks or "breaker.rating_a" not in facts:
+        return
+    if MARK in m.line.marks:
+        if "breaker.kind" not in facts:
+            m.line.problems.append(no_table(f"{facts['breaker.rating_a']:g} A fuse"))
+    else:
         m.line.suppose("breaker.magnetic", "none")
         m.made.assumed_words.append("a fuse: judged as a breaker that opens by heat alone")
 
