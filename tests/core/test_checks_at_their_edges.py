@@ -123,7 +123,16 @@ EDGES = [
     ("pool-bonding-missing",
      [Add(to="metals", facts={"kind": "pool", "bonded": "yes", "panel": "p4", "bond_size": "8"})],
      [Add(to="metals", facts={"kind": "pool", "bonded": "yes", "panel": "p4", "bond_size": "10"})]),
-    ("meter-to-panel-parallel-wire", [*GENERATOR, ("u31.bond", "out")], [*GENERATOR]),
+    (
+        "meter-to-panel-parallel-wire",
+        [*GENERATOR],  # whether its neutral is switched is asked, not assumed
+        [*GENERATOR, ("u31.neutral_switched", "no")],
+    ),
+    (
+        "meter-to-panel-parallel-wire",
+        [*GENERATOR, ("u31.neutral_switched", "no"), ("u31.bond", "out")],
+        [*GENERATOR, ("u31.neutral_switched", "no")],
+    ),
     ("intersystem-termination-missing", [("p4.intersystem", "yes")], [("p4.intersystem", "no")]),
     ("small-conductor-retaped",
      [("f7.retaped", "yes"), ("f7.neutral_size", "4")], [("f7.retaped", "yes")]),

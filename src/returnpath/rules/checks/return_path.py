@@ -247,8 +247,8 @@ def meter_to_panel_parallel_wire(s: Evidence):
         twice = s.panels[run.to].bond == "in" and (supply.kind == "utility" or supply.bond == "in")
         if run.egc_size is None or not twice or supply.earthing == "TN-S":
             continue
-        if supply.kind != "utility" and supply.neutral_switched == "yes":
-            continue
+        if supply.kind != "utility" and supply.neutral_switched != "no":
+            continue  # not known: generator-bond asks, and its answer decides
         amps = s.load_amps(f"{run.id}.egc")
         fix = (Set(path=f"{run.id}.egc_size", value=None),)
         do = "Take the parallel wire out: the neutral is the return on the supply side."

@@ -11,8 +11,8 @@ from ..serves import load_kind_in
 from .custom import TWO_POLE_FROM_A, complete_run
 from .kind import BUILDINGS, GEC_WORDS, is_of_building, stands_apart
 from .line import MARK
-from .metric import no_table
 from .making import OWN_BUILDING, Making, nested, only
+from .metric import no_table
 from .pairs import Pair
 from .places import building_in, fed_from
 
