@@ -25,6 +25,14 @@ def read(text):
 
 
 class Spoken(unittest.TestCase):
+    def test_of_several_rods_it_asks_which(self):
+        self.assertIn("which rod? rod 1, rod 2", read("clamp on ground rod wire 0.4 amps").problem)
+        one = next(e for e in SITE.electrodes if e.kind == "rod")
+        site = SITE.model_copy(update={"electrodes": (one,)})
+        self.assertEqual(read_reading(site, "clamp on ground rod wire 0.4 A").place, one.id)
+        at = next(p for p in SITE.panels if p.id == one.panel).name
+        self.assertEqual(read_reading(site, f"{at} rod 22 ohms 3 point").place, one.id)
+
     def test_each_is_read_as_a_person_means_it(self):
         for text, kind, name, value, loaded in (
             ("studio outlets loop 0.66", "loop", "Studio outlets", 0.66, False),
@@ -57,6 +65,26 @@ class Spoken(unittest.TestCase):
             ("kitchen counter loop 2000+", "loop", "Kitchen counter", 2000, False),
             ("dryer r1+r2 > 2000 ohm", "r1r2", "Dryer", 2000, False),
             ("boathouse panel loop 0.18", "loop", "Boathouse", 0.18, False),
+            ("Studio outlets 0.66 ohms loop impedance", "loop", "Studio outlets", 0.66, False),
+            ("loop studio outlets 660 milliohm", "loop", "Studio outlets", 0.66, False),
+            ("dryer loop leg B 0.21", "loop2", "Dryer", 0.21, False),
+            ("kitchen counter h-g 119", "lg", "Kitchen counter", 119, False),
+            ("dryer 240.5 V across the hots", "ll", "Dryer", 240.5, False),
+            ("gec amps 0.35", "clamp", "footing steel", 0.35, False),
+            ("studio feeder egc clamp .12 A", "clamp", "Studio feeder", 0.12, False),
+            ("studio feeder ground current 120 mA", "clamp", "Studio feeder", 0.12, False),
+            ("continuity dryer egc 0.1", "r2", "Dryer", 0.1, False),
+            ("rod 2 clamp tester 18 ohm", "clamp-ohm", "rod 2", 18, False),
+            ("rod 3 fall of potential 21.5", "three-point", "rod 3", 21.5, False),
+            ("insulation dryer 500V >550 meg", "insulation", "Dryer", 550, False),
+            ("megger studio outlets 1 gig", "insulation", "Studio outlets", 1000, False),
+            ("gfci hall bath trips in 24 ms", "trip", "Hall bath", 24, False),
+            ("torque neutral lug 250 in lb", "torque", "Utility room", 250, False),
+            ("torque main breaker lugs 28 ft-lb", "torque", "Utility room", 336, False),
+            ("torque main lugs 34 Nm", "torque", "Utility room", 300.924, False),
+            ("lug temperature main 104 F", "temperature", "Utility room", 40, False),
+            ("3 light tester dining left open ground", "lamps", "Dining left", 1, False),
+            ("ASCC main 9800", "pfc", "Utility room", 9800, False),
         ):
             with self.subTest(text):
                 found = read(text)

@@ -5,6 +5,7 @@ not understood is said.
 """
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 
@@ -21,14 +22,29 @@ _LOADED = re.compile(
 _NO_TRIP = re.compile(r"\bno[- ]?trip(?:\s+range)?\b")
 _FILLERS = re.compile(r"\b(?:at|the|of|on|is|was|got|a|reads?|reading|meter|measured)\b|[,:=]")
 _UNITS = {
-    "Ω": r"(?:Ω|ohms?|r)?", "A": r"(?:a|amps?|amperes?|ka|ma)?", "V": r"(?:v|volts?|mv)?",
-    "MΩ": r"(?:mω|megohms?|mohm)?", "ms": r"(?:ms)?", "mA": r"(?:ma)?",
-    "in-lb": r"(?:in-?lbs?|inch[- ]pounds?)?", "°C": r"(?:°?c)?",
+    "Ω": r"(?:Ω|ω|ohms?|r|milliohms?)?", "A": r"(?:a|amps?|amperes?|ka|ma)?",
+    "V": r"(?:v|volts?|mv)?", "ms": r"(?:ms|milliseconds?)?", "mA": r"(?:ma|milliamps?)?",
+    "MΩ": r"(?:mω|meg(?:ohm)?s?|mohms?|gω|gig(?:ohm)?s?|gohms?)?",
+    "in-lb": r"(?:in[- ]?lbs?|inch[- ]pounds?|ft[- ]?lbs?|foot[- ]pounds?|n[·.]?m)?",
+    "°C": r"(?:°?\s*[cf])?",
 }  # fmt: skip
 
 
-#: A prefix that is said, of a kind's unit.
-_PREFIXES = {("A", "ka"): 1000.0, ("A", "ma"): 1e-3, ("V", "mv"): 1e-3}
+#: (unit, how another is said) → its figure in that unit.
+_OTHER_UNITS: tuple[tuple[str, str, Callable[[float], float]], ...] = (
+    ("A", r"ka", lambda v: v * 1000), ("A", r"ma", lambda v: v / 1000),
+    ("V", r"mv", lambda v: v / 1000), ("Ω", r"milliohms?", lambda v: v / 1000),
+    ("MΩ", r"g(?:ω|ig(?:ohm)?s?|ohms?)", lambda v: v * 1000),
+    ("in-lb", r"f(?:t|oot)[- ]?(?:lbs?|pounds?)", lambda v: v * 12),
+    ("in-lb", r"n[·.]?m", lambda v: v * 8.8507), ("°C", r"°?\s*f", lambda v: (v - 32) / 1.8),
+)  # fmt: skip
+#: What is said beside a kind, and is in its place or its name already.
+_BESIDE = {
+    "clamp": r"\b(?:egc|wire|conductor|around)\b", "r2": r"\b(?:egc|wire)\b",
+    "torque": r"\b(?:lugs?|neutral|ground|breakers?|screws?|terminals?|bar)\b",
+    "temperature": r"\b(?:lugs?|breakers?|terminals?)\b",
+    "insulation": r"(?:\bat\s+|@\s*)?\b(?:250|500|1000)\s*v(?:dc|olts?)?\b",
+}  # fmt: skip
 _OVER_RANGE = re.compile(r"\b(?:ol|o\.l\.?|over|infinity|infinite|no|open)\b")  # “no continuity”
 
 
@@ -128,13 +144,24 @@ def read_reading(site: Installation, text: str) -> TypedReading:
     if kind is None:
         kinds = "loop, r2, n-g, clamp, torque"
         return TypedReading(said, problem=f"“{said}”: which kind of reading? Say {kinds}.")
+    if kind.key == "insulation":  # the tester's volts are no reading
+        rest = re.sub(_BESIDE["insulation"], " ", rest)
     value, left, problem = _value(kind, rest)
     if problem:
         return TypedReading(said, kind.key, problem=f"“{said}”: {problem}")
     if not place:
         place, name, left = _usual_place(site, kind, left)
     if place and _sort(site.elements()[place]) == "panel":
-        left = re.sub(r"\bpanel\b", " ", left)
+        own = r"\bpanel\b|\bmain\b" if place == site.panel.id else r"\bpanel\b"
+        left = re.sub(own, " ", left)
+    left = re.sub(_BESIDE.get(kind.key, r"(?!)"), " ", left)
+    if "electrode" in kind.at and re.search(_ROD, left):
+        place, name, which = _rod(site, place)
+        if which:
+            return TypedReading(said, kind.key, problem=f"“{said}”: which rod? {which}.")
+        left = re.sub(_ROD, " ", left)
+    if place and _sort(site.elements()[place]) == "electrode":
+        left = re.sub(r"\b(?:ground|earth)\b", " ", left)
     spare = _FILLERS.sub(" ", left).split()
     if spare:
         return TypedReading(said, kind.key, problem=f"“{' '.join(spare)}” was not understood.")
@@ -147,6 +174,16 @@ def read_reading(site: Installation, text: str) -> TypedReading:
         )
     return TypedReading(said, kind.key, place, name, value, loaded, celsius=celsius,
                        no_trip=no_trip)  # fmt: skip
+
+
+def _rod(site: Installation, place: str) -> tuple[str, str, str]:
+    """(id, name, "") of the one rod at a panel, or of the place; else the names of those it could
+    be."""
+    names = names_on_plan(site)
+    rods = [e for e in site.electrodes if e.kind == "rod" and place in ("", e.panel, e.id)]
+    if len(rods) == 1:
+        return rods[0].id, names[rods[0].id], ""
+    return place, "", ", ".join(names[e.id] for e in rods) or "none is entered there"
 
 
 def _is_ring(site: Installation, place: str) -> bool:
@@ -234,9 +271,12 @@ def _value(kind: ReadingKind, low: str) -> tuple[float, str, str]:
         if kind.unit == "Ω" and not found and _OVER_RANGE.search(low):
             why = "over the range: write where the meter's range ends, as 2000 Ω"
         return 0.0, low, why
-    prefix = found[0][0].strip()[-2:]
-    number = float(found[0][1].replace(",", ".")) * _PREFIXES.get((kind.unit, prefix), 1)
-    number = float(f"{number:.12g}")  # 1900 mV is 1.9 V
+    number = float(found[0][1].replace(",", "."))
+    unit = found[0][0].strip()[len(found[0][1]) :].strip()
+    for of, said, turned in _OTHER_UNITS:
+        if of == kind.unit and re.fullmatch(said, unit):
+            number = turned(number)
+    number = float(f"{number:.6g}")  # 1900 mV is 1.9 V
     if not 0 <= number < 1e7:
         return 0.0, low, "that value cannot be read"
     return number, low[: found[0].start()] + " " + low[found[0].end() :], ""
@@ -250,6 +290,7 @@ def _lamps(low: str) -> tuple[float, str, str]:
     return 0.0, low, "say what the lamps show: correct, open ground, open neutral, reversed"
 
 
+_ROD = r"\b(?:ground\s+|earth\s+)?rods?\b"
 #: What a reading is at where only a word for it is said.
 _WORDS = (
     (r"\bgec\b|\belectrode conductor\b", "electrodes"),
