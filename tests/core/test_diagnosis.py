@@ -31,7 +31,7 @@ READY = Diagnoser(DONE)
 EACH_WAY = (
     ("loop", "c26"), ("loop", "p6"), ("r1r2", "c26"), ("ng", "c26"), ("clamp", "f8"),
     ("step-ng", "c26"), ("step-drop", "c26"), ("step-clamp", "f8"), ("step-leg", "c26"),
-    ("loop-ln", "c26"), ("ln", "c26"),
+    ("loop-ln", "c26"), ("ln", "c26"), ("clamp-line", "f8"), ("clamp-bond", "p5"),
 )  # fmt: skip
 
 

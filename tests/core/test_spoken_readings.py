@@ -25,6 +25,16 @@ def read(text):
 
 
 class Spoken(unittest.TestCase):
+    def test_current_on_a_bond_that_is_described_as_out_is_off(self):
+        judged = judge_reading(DONE, read("boathouse bond clamp 1 A"))
+        self.assertEqual(
+            (judged.fits, judged.prediction.says), (False, "no bond is described here")
+        )
+        self.assertIn("a second bond", judged.cause)
+        self.assertTrue(judge_reading(DONE, read("boathouse bond clamp 0.03")).fits)
+        self.assertTrue(judge_reading(DONE, read("clamp hot dryer 18 A")).fits)
+        self.assertFalse(judge_reading(DONE, read("clamp hot dryer 60 A")).fits)
+
     def test_of_several_rods_it_asks_which(self):
         self.assertIn("which rod? rod 1, rod 2", read("clamp on ground rod wire 0.4 amps").problem)
         one = next(e for e in SITE.electrodes if e.kind == "rod")
@@ -70,6 +80,13 @@ class Spoken(unittest.TestCase):
             ("dryer loop leg B 0.21", "loop2", "Dryer", 0.21, False),
             ("kitchen counter h-g 119", "lg", "Kitchen counter", 119, False),
             ("dryer 240.5 V across the hots", "ll", "Dryer", 240.5, False),
+            ("clamp main bonding jumper 0.2", "clamp-bond", "Utility room", 0.2, False),
+            ("clamp neutral bond strap 1.5", "clamp-bond", "Utility room", 1.5, False),
+            ("boathouse bond clamp 1 A", "clamp-bond", "Boathouse", 1, False),
+            ("gas pipe bond clamp 0.3", "clamp", "Gas pipe", 0.3, False),
+            ("clamp hot dryer 18 A", "clamp-line", "Dryer", 18, False),
+            ("studio feeder line current 12 A", "clamp-line", "Studio feeder", 12, False),
+            ("dryer frame to bar 0.1", "r2", "Dryer", 0.1, False),
             ("gec amps 0.35", "clamp", "footing steel", 0.35, False),
             ("studio feeder egc clamp .12 A", "clamp", "Studio feeder", 0.12, False),
             ("studio feeder ground current 120 mA", "clamp", "Studio feeder", 0.12, False),

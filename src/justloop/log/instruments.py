@@ -31,7 +31,8 @@ KINDS = {
 }
 OF_READING = {
     "loop": "loop", "loop2": "loop", "loop-ln": "loop", "pfc": "loop", "r2": "continuity",
-    "r1r2": "continuity", "clamp": "clamp", "step-clamp": "clamp", "three-point": "electrode",
+    "r1r2": "continuity", "clamp": "clamp", "step-clamp": "clamp",
+    "clamp-bond": "clamp", "clamp-line": "clamp", "three-point": "electrode",
     "clamp-ohm": "electrode", "soil": "electrode", "insulation": "insulation", "trip": "trip",
     "trip-ma": "trip", "torque": "torque", "temperature": "temperature", "lamps": "tester",
 }  # fmt: skip

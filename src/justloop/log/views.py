@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput, number_in
 from returnpath.readings import (
+    AS_FOUND,
     ReadingsFile,
     TypedReading,
     asked_of,
@@ -190,7 +191,7 @@ def _from_meter(request, job, text: str) -> tuple[str, str]:
         raise BadInput("Say what the meter is to read, and where: kitchen counter loop.")
     shown = read_meter(kind, place, job.name)
     typed = TypedReading(
-        "", kind, place, names_of(site)[place], shown.value, loaded=kind in ("ng", "clamp")
+        "", kind, place, names_of(site)[place], shown.value, loaded=kind in AS_FOUND
     )
     how = circumstances_of(request.POST, queued.when(request))
     kept = keep(job, request.user, typed, queued.own_id(request), how, simulated=shown.simulated)

@@ -31,7 +31,7 @@ from returnpath.plan import (
 from returnpath.plan.procedure import cautions
 from returnpath.plan.progress import AWAY
 from returnpath.plan.readback import unit_of
-from returnpath.readings import TypedReading, reading_kinds
+from returnpath.readings import AS_FOUND, TypedReading, reading_kinds
 from returnpath.record import slots_of
 from returnpath.rules import Evidence
 from returnpath.site import describe, name_of
@@ -386,7 +386,7 @@ def _logged(request, job, step: ProcedureStep, value: float, simulated: bool):
         return None
     name = name_of(site.elements()[asked.place])
     typed = TypedReading("", asked.kind, asked.place, name, value,
-                         loaded=asked.kind in ("ng", "clamp"))  # fmt: skip
+                         loaded=asked.kind in AS_FOUND)  # fmt: skip
     how = Circumstances(None, None, f"procedure: {step.say}"[:200], queued.when(request))
     return keep(job, request.user, typed, queued.own_id(request, 1), how, simulated)
 

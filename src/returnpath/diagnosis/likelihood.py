@@ -29,7 +29,7 @@ SLIP_SPREAD = math.log(1e4)
 MOST_GROWN = 100.0
 REFINED, REFINE_WITHIN = 90, 14.0
 FLOATING_OHM = 1000.0
-TURNS, MOST_TURNED = ("ng", "clamp"), 3
+TURNS, MOST_TURNED = ("ng", "clamp", "clamp-bond"), 3
 #: On a case that floats these may mean nothing: ghost volts, V.
 ON_A_CASE = {"ng": 40.0, "lg": 40.0, "step-ng": 5.0}
 

@@ -47,8 +47,10 @@ def probe_of(nets: Nets, kind: str, place: str) -> Probe | None:
         return None
     if kind.startswith("step-"):
         return _step(nets, kind, place, element)
-    if kind in ("clamp", "r2"):
-        return _clamp(nets, place, element) if kind == "clamp" else _home(nets, place, element)
+    if kind == "r2":
+        return _home(nets, place, element)
+    if kind in ("clamp", "clamp-bond", "clamp-line"):
+        return _clamp(nets, kind, place, element)
     if kind in RING_PARTS:
         return _end_to_end(nets, kind, place, element)
     found = {
@@ -109,11 +111,14 @@ def _part(element: Element) -> str:
     return "gec" if isinstance(element, Electrode) else "bond"
 
 
-def _clamp(nets: Nets, place: str, element: Element) -> Probe | None:
-    branch = BranchId.of(place, _part(element))
-    if isinstance(element, Panel) or branch not in nets.loaded.network.branches:
+def _clamp(nets: Nets, kind: str, place: str, element: Element) -> Probe | None:
+    """Round what is on metal: an EGC, an electrode's conductor, a pipe's bond; round a panel's own
+    neutral bond; round a hot."""
+    branch = BranchId.of(place, "line1" if kind == "clamp-line" else _part(element))
+    at_panel = isinstance(element, Panel)
+    if at_panel is not (kind == "clamp-bond") or branch not in nets.loaded.network.branches:
         return None
-    return Probe("clamp", place, "loaded", *nets.loaded.ends(branch), branch=branch)
+    return Probe(kind, place, "loaded", *nets.loaded.ends(branch), branch=branch)
 
 
 def _step(nets: Nets, kind: str, place: str, element: Element) -> Probe | None:

@@ -3,6 +3,7 @@
 from .expected import Expected, expected_loop
 from .predict import JudgedReading, Prediction, judge_reading, predict
 from .reading import (
+    AS_FOUND,
     ReadingKind,
     TypedReading,
     asked_of,
@@ -15,6 +16,7 @@ from .schedule import DEAD, LIVE, ScheduleRow, schedule_rows
 from .table import ReadingRow, ReadingsFile, read_table, write_table
 
 __all__ = [
+    "AS_FOUND",
     "DEAD",
     "LIVE",
     "Expected",

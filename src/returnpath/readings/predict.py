@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from ..conductor import METRIC_PER_K
 from ..device import residual_device_slow_s
 from ..network.build import return_branches, run_ohm
-from ..site import Circuit, Electrode, Feeder, Metal
+from ..site import Circuit, Electrode, Feeder, Metal, Panel
 from ..site.rings import is_ring, ring_ends
 from ..study import FaultKind, SiteStudy
 from ..study.verdict import verdict_of
@@ -61,6 +61,7 @@ def predict(study: SiteStudy, reading: TypedReading) -> Prediction | None:
         "loop": _loop, "r2": _continuity, "r1r2": _continuity, "pfc": _available, "ln": _volts,
         "lg": _volts, "ll": _volts, "ng": _neutral, "clamp": _clamp, "three-point": _electrode,
         "insulation": _insulation, "loop2": _loop, "clamp-ohm": _electrode, "lamps": _lamps,
+        "clamp-bond": _clamp, "clamp-line": _clamp,
         "trip": _trip, "trip-ma": _trip_current, "trip5": _trip, "ze": _loop,
         "ring-line": _ring, "ring-neutral": _ring, "ring-egc": _ring,
     }.get(reading.kind)  # fmt: skip
@@ -135,8 +136,11 @@ def _clamp(study: SiteStudy, reading: TypedReading) -> Prediction | None:
     if load is None:
         return None
     element = study.assumed.site.elements()[reading.place]
-    part = {Electrode: "gec", Metal: "bond"}.get(type(element), "egc")
+    part = {Electrode: "gec", Metal: "bond", Panel: "bond"}.get(type(element), "egc")
+    part = "line1" if reading.kind == "clamp-line" else part
     amps = load.currents.get(f"{reading.place}.{part}")
+    if amps is None and isinstance(element, Panel):  # a bond that is not there carries nothing
+        return Prediction(0.0, LEAST_CLAMP_A, 2 * LEAST_CLAMP_A, "no bond is described here")
     if amps is None:
         return None
     high = max(LOAD_SHARE * amps, LEAST_CLAMP_A)
@@ -212,7 +216,11 @@ CAUSES = {
     "lg": ("the ground is not at the neutral's potential", "an open ground, or a loose hot"),
     "ll": ("the source is high", "a loose hot conductor, or a weak source"),
     "ng": ("a loose or long neutral", ""),
-    "clamp": ("load current on metal: a second bond, or a neutral joined to ground", ""),
+    "clamp": ("load current on metal: a second bond, or a neutral joined to ground (round a hot"
+              " wire, log it as clamp hot)", ""),
+    "clamp-bond": ("load current on metal: a second bond, or a neutral joined to ground", ""),
+    "clamp-line": ("more load than is entered, or current that does not come back by its neutral",
+                   ""),
     "three-point": ("dry soil, or a rod that is shorter than described", "the test had a metal"
                     " path: the electrode was still connected"),
     "loop2": ("a loose joint, a longer or thinner run than described",

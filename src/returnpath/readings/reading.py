@@ -40,12 +40,18 @@ _OTHER_UNITS: tuple[tuple[str, str, Callable[[float], float]], ...] = (
 )  # fmt: skip
 #: What is said beside a kind, and is in its place or its name already.
 _BESIDE = {
-    "clamp": r"\b(?:egc|wire|conductor|around)\b", "r2": r"\b(?:egc|wire)\b",
+    "clamp": r"\b(?:egc|wire|conductor|around)\b",
+    "clamp-bond": r"\b(?:wire|strap|screw)\b", "clamp-line": r"\b(?:wire|conductor)\b",
+    "r2": r"\b(?:egc|wire)\b",
     "torque": r"\b(?:lugs?|neutral|ground|breakers?|screws?|terminals?|bar)\b",
     "temperature": r"\b(?:lugs?|breakers?|terminals?)\b",
     "insulation": r"(?:\bat\s+|@\s*)?\b(?:250|500|1000)\s*v(?:dc|olts?)?\b",
 }  # fmt: skip
 _OVER_RANGE = re.compile(r"\b(?:ol|o\.l\.?|over|infinity|infinite|no|open)\b")  # “no continuity”
+
+
+#: Read as found, with the loads on.
+AS_FOUND = ("ng", "clamp", "clamp-bond", "clamp-line")
 
 
 @dataclass(frozen=True)
@@ -139,6 +145,8 @@ def read_reading(site: Installation, text: str) -> TypedReading:
     place, name, rest = _place(site, rest)
     kind, rest = _kind(rest)
     celsius, rest = _celsius(rest) if kind and kind.key != "temperature" else (None, rest)
+    if kind and kind.key == "clamp-bond" and place and _sort(site.elements()[place]) == "metal":
+        kind = reading_kinds()["clamp"]  # “gas pipe bond clamp”
     if kind is not None and kind.key == "r2" and place and _is_ring(site, place):
         kind = reading_kinds()["ring-egc"]  # of a ring: r2, end to end
     if kind is None:
@@ -149,6 +157,8 @@ def read_reading(site: Installation, text: str) -> TypedReading:
     value, left, problem = _value(kind, rest)
     if problem:
         return TypedReading(said, kind.key, problem=f"“{said}”: {problem}")
+    if kind.key == "clamp-bond":
+        left = re.sub(_BESIDE["clamp-bond"], " ", left)
     if not place:
         place, name, left = _usual_place(site, kind, left)
     if place and _sort(site.elements()[place]) == "panel":
