@@ -70,10 +70,11 @@ def all_pages(edition: int = 2023) -> str:
         f" Sections are those of {edition}; “check locally” marks the doubtful ones.",
         "",
     ]
-    family = None
+    families: dict[str, list[str]] = {}
     for id, entry in all_checks().items():
-        if entry.family != family:
-            family = entry.family
-            parts += [f"# {family.replace('_', ' ').capitalize()}", ""]
-        parts += [page(id, edition), ""]
+        families.setdefault(entry.family, []).append(id)
+    for family, ids in families.items():
+        parts += [f"# {family.replace('_', ' ').capitalize()}", ""]
+        for id in ids:
+            parts += [page(id, edition), ""]
     return "\n".join(parts)

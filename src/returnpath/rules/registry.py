@@ -1,4 +1,4 @@
-"""The registry of checks: one function a check, one file a family.
+"""The registry of checks: one function a check, one file a family, or two that say so.
 
     @check("gec-small", "fix", topic="gec_size", looks="…", why="…",
            needs=("electrodes.gec_size",))

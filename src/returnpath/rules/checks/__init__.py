@@ -16,6 +16,7 @@ from . import (  # noqa: F401
     metric_earthing,
     metric_places,
     metric_protective,
+    metric_rcd_types,
     metric_rcds,
     metric_tt,
     neutral,
@@ -25,4 +26,5 @@ from . import (  # noqa: F401
     return_path,
     short_circuits,
     sources,
+    three_wire_feeders,
 )
