@@ -5,7 +5,7 @@ from django.urls import path
 from .find import views as find
 from .log import evidence, instruments
 from .log import views as log
-from .planning import dates, money, office, own, visits, work
+from .planning import dates, money, office, own, ticking, visits, work
 from .reports import labels, owner, parts, record, schedule, signing, zs
 from .reports import views as reports
 from .workspace import files, history, views
@@ -56,9 +56,9 @@ urlpatterns = [
     path("<int:pk>/readings.json", log.readings_json, name="readings-json"),
     path("<int:pk>/work/begin", work.begin, name="begin-work"),
     path("<int:pk>/work/<int:number>", work.work, name="work"),
-    path("<int:pk>/work/<int:number>/tick", work.tick, name="tick-step"),
-    path("<int:pk>/work/<int:number>/enter", work.enter, name="enter-step"),
-    path("<int:pk>/work/<int:number>/back", work.take_back, name="take-back"),
+    path("<int:pk>/work/<int:number>/tick", ticking.tick, name="tick-step"),
+    path("<int:pk>/work/<int:number>/enter", ticking.enter, name="enter-step"),
+    path("<int:pk>/work/<int:number>/back", ticking.take_back, name="take-back"),
     path("<int:pk>/parts.csv", money.parts_csv, name="parts-csv"),
     path("<int:pk>/prices", money.prices_in, name="prices-in"),
     path("<int:pk>/schedule.pdf", schedule.schedule_pdf, name="schedule-pdf"),

@@ -10,8 +10,9 @@ from ..network.wiring import wiring_of
 from ..site import Installation
 from .array import ArrayStudy, study_arrays
 from .drop import Drop, drops
-from .faults import HTML_HEAD, FaultStudy, kinds_at, study_fault
+from .faults import HTML_HEAD, FaultStudy
 from .load import LoadStudy, SharedLost, load_study, open_neutrals, shared_neutral_lost
+from .one_fault import kinds_at, study_fault
 from .port import FaultKind, Place, circuit_places, enclosure_places, metal_places, ports_of
 from .states import States
 from .verdict import ORDER, Verdict
