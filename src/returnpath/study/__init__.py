@@ -3,7 +3,8 @@
 ``sources`` which source serves which study · ``spine`` what is solved once · ``port`` what a
 solved network looks like from a place · ``protection`` what opens · ``heat`` and ``conductors``
 what lives · ``faults`` a fault and what it amounts to · ``one_fault`` every kind of fault ·
-``loop`` the way out and back, leg by leg · ``load`` loads on and neutrals lost · ``shock`` a person · ``array`` the d.c. side.
+``loop`` the way out and back, leg by leg · ``load`` loads on and neutrals lost · ``shock`` a
+person · ``array`` the d.c. side.
 """
 
 import sys
