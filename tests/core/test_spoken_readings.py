@@ -35,6 +35,26 @@ class Spoken(unittest.TestCase):
         self.assertTrue(judge_reading(DONE, read("clamp hot dryer 18 A")).fits)
         self.assertFalse(judge_reading(DONE, read("clamp hot dryer 60 A")).fits)
 
+    def test_of_the_metric_set(self):
+        site = example("foxglove")
+        for text, kind, name, value in (
+            ("boiler RCD 28ms at 30mA", "trip", "Boiler", 28),
+            ("boiler RCD 1x 0deg 24 ms", "trip", "Boiler", 24),
+            ("boiler ramp test 21 mA", "trip-ma", "Boiler", 21),
+            ("boiler IR L-E 500V 250 meg", "insulation", "Boiler", 250),
+            ("Ze 0.32 at origin", "ze", "Hall board", 0.32),
+            ("external earth fault loop impedance 0.32", "ze", "Hall board", 0.32),
+            ("PSCC 1.1kA at the board", "pfc", "Hall board", 1100),
+            ("L-E 231 volts kitchen sockets", "lg", "Kitchen sockets", 231),
+            ("N-E 0.6 V kitchen sockets", "ng", "Kitchen sockets", 0.6),
+            ("earth electrode resistance 68 ohm", "three-point", "electrode", 68),
+            ("cpc continuity boiler 0.2", "r2", "Boiler", 0.2),
+            ("dead test cooker r1+r2 0.08", "r1r2", "Cooker", 0.08),
+        ):
+            found = read_reading(site, text)
+            self.assertEqual((found.problem, found.kind, found.place_name, found.value),
+                             ("", kind, name, value), text)  # fmt: skip
+
     def test_of_several_rods_it_asks_which(self):
         self.assertIn("which rod? rod 1, rod 2", read("clamp on ground rod wire 0.4 amps").problem)
         one = next(e for e in SITE.electrodes if e.kind == "rod")

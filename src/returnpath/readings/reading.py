@@ -42,9 +42,10 @@ _OTHER_UNITS: tuple[tuple[str, str, Callable[[float], float]], ...] = (
 _BESIDE = {
     "clamp": r"\b(?:egc|wire|conductor|around)\b",
     "clamp-bond": r"\b(?:wire|strap|screw)\b", "clamp-line": r"\b(?:wire|conductor)\b",
-    "r2": r"\b(?:egc|wire)\b",
-    "torque": r"\b(?:lugs?|neutral|ground|breakers?|screws?|terminals?|bar)\b",
+    "r2": r"\b(?:egc|cpc|wire|dead(?:\s+test)?)\b", "r1r2": r"\bdead(?:\s+test)?\b",
+    "torque": r"\b(?:lugs?|neutral|ground|earth|breakers?|screws?|terminals?|bar|switch|isolator)\b",
     "temperature": r"\b(?:lugs?|breakers?|terminals?)\b",
+    "trip": r"\b(?:at\s+)?(?:10|30|100|300|500)\s*ma\b|\b(?:0|180)\s*(?:deg(?:rees)?|°)",
     "insulation": r"(?:\bat\s+|@\s*)?\b(?:250|500|1000)\s*v(?:dc|olts?)?\b",
 }  # fmt: skip
 _OVER_RANGE = re.compile(r"\b(?:ol|o\.l\.?|over|infinity|infinite|no|open)\b")  # “no continuity”
@@ -152,8 +153,8 @@ def read_reading(site: Installation, text: str) -> TypedReading:
     if kind is None:
         kinds = "loop, r2, n-g, clamp, torque"
         return TypedReading(said, problem=f"“{said}”: which kind of reading? Say {kinds}.")
-    if kind.key == "insulation":  # the tester's volts are no reading
-        rest = re.sub(_BESIDE["insulation"], " ", rest)
+    if kind.key in ("insulation", "trip"):  # a tester's volts and milliamperes are no reading
+        rest = re.sub(_BESIDE[kind.key], " ", rest)
     value, left, problem = _value(kind, rest)
     if problem:
         return TypedReading(said, kind.key, problem=f"“{said}”: {problem}")
@@ -162,7 +163,7 @@ def read_reading(site: Installation, text: str) -> TypedReading:
     if not place:
         place, name, left = _usual_place(site, kind, left)
     if place and _sort(site.elements()[place]) == "panel":
-        own = r"\bpanel\b|\bmain\b" if place == site.panel.id else r"\bpanel\b"
+        own = r"\b(?:panel|board)\b" + (r"|\b(?:main|origin)\b" if place == site.panel.id else "")
         left = re.sub(own, " ", left)
     left = re.sub(_BESIDE.get(kind.key, r"(?!)"), " ", left)
     if "electrode" in kind.at and re.search(_ROD, left):
@@ -303,9 +304,13 @@ def _lamps(low: str) -> tuple[float, str, str]:
 _ROD = r"\b(?:ground\s+|earth\s+)?rods?\b"
 #: What a reading is at where only a word for it is said.
 _WORDS = (
-    (r"\bgec\b|\belectrode conductor\b", "electrodes"),
+    (r"\bgec\b|\belectrode conductor\b|\b(?:earth\s+)?electrodes?\b", "electrodes"),
     (r"\b(?:water|gas)\s+(?:pipe|bond)\b|\bpipe\b", "metals"),
-    (r"\bmain(?:\s+(?:panel|lugs?|breaker))?\b|\bpanel\b|\bservice\b|\blugs?\b", "panels"),
+    (
+        r"\bmain(?:\s+(?:panel|lugs?|breaker))?\b|\bpanel\b|\bservice\b|\blugs?\b"
+        r"|\b(?:main\s+)?board\b|\borigin\b|\bintake\b",
+        "panels",
+    ),
 )
 
 
