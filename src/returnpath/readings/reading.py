@@ -43,7 +43,7 @@ _BESIDE = {
     "clamp": r"\b(?:egc|wire|conductor|around)\b",
     "clamp-bond": r"\b(?:wire|strap|screw)\b", "clamp-line": r"\b(?:wire|conductor)\b",
     "r2": r"\b(?:egc|cpc|wire|dead(?:\s+test)?)\b", "r1r2": r"\bdead(?:\s+test)?\b",
-    "torque": r"\b(?:lugs?|neutral|ground|earth|breakers?|screws?|terminals?|bar|switch|isolator)\b",
+    "torque": r"\b(?:lugs?|neutral|ground|earth|breakers?|screws?|terminals?|bar|switch)\b",
     "temperature": r"\b(?:lugs?|breakers?|terminals?)\b",
     "trip": r"\b(?:at\s+)?(?:10|30|100|300|500)\s*ma\b|\b(?:0|180)\s*(?:deg(?:rees)?|°)",
     "insulation": r"(?:\bat\s+|@\s*)?\b(?:250|500|1000)\s*v(?:dc|olts?)?\b",
