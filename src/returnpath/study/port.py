@@ -141,12 +141,15 @@ def circuit_places(site: Installation, legs: dict[str, tuple[int, ...]]) -> list
 
 
 def enclosure_places(site: Installation) -> list[Place]:
-    """Every enclosure; one with its own main on both sides of it."""
+    """Every enclosure; one with its own main on both sides of it. An insulating one has no metal
+    that a hand could touch; but a fault to the protective conductor that its feeder brings puts all
+    metal behind it at that voltage, and is to be cleared (IEC 60364-4-41, 411.3.2.1)."""
     lines, found = lines_at(site), []
+    protected = {f.to for f in site.feeders if f.egc not in (None, "none")}
     for panel in site.panels:
         name, legs = panel.name or "Panel", tuple(range(1, lines[panel.id] + 1))
-        if panel.insulated == "yes":
-            continue  # no metal that a hand could touch
+        if panel.insulated == "yes" and panel.id not in protected:
+            continue
         opens = panel.main.rating_a is not None and panel.main.kind != "switch"
         sides = (Side.LOAD, Side.LINE) if opens or panel.rcd_ma is not None else (Side.ANY,)
         for side in sides:

@@ -72,8 +72,9 @@ def tt_without_rcd(s: Evidence) -> Iterator[Yielded]:
 
 
 def _tt_cables(s: Evidence) -> Iterator[Yielded]:
-    """Boards behind a cable of a TT place that no RCD is told ahead of: its armour and the board's
-    enclosure are metal too. Whether there is one may only not be told: to be looked at."""
+    """Boards behind a cable of a TT place that no RCD is told ahead of: a fault to its armour, to
+    the board's enclosure or to the protective conductor in the cable makes all metal behind it
+    live. Whether there is one may only not be told: to be looked at."""
     for feeder in s.filled.feeders:
         panel = s.panels[feeder.to]
         study = s.study.protected_enclosures.get(panel.id)
@@ -81,8 +82,6 @@ def _tt_cables(s: Evidence) -> Iterator[Yielded]:
             continue
         if arrangement(s, feeder.source) is not Arrangement.TT or rcds_ahead(s, feeder):
             continue
-        if panel.insulated == "yes" and feeder.egc in (None, "none", "wire"):
-            continue  # no metal there that a fault could be to
         yield s.found(
             panel,
             f"TT, and no RCD is told ahead of its cable: {figures(study.lowest_a)} A flow, the"
