@@ -127,6 +127,8 @@ class MetricLines(unittest.TestCase):
             ("B32 cooker 6mm cu twin 12m", "circuit", {"line_material": "copper"}),
             ("main bonding to water 10mm", "metal", {"kind": "water", "bond_size": "10mm2"}),
             ("main protective bonding gas 10mm", "metal", {"kind": "gas", "bonded": "yes"}),
+            ("B20 4mm twin battery inverter 6m RCD 30mA type AC", "circuit",
+             {"name": "Battery inverter", "rcd_type": "AC"}),
             ("oil line bonded 10mm", "metal", {"kind": "other", "name": "Oil line"}),
             ("final ring B32 2.5mm/1.5mm 55m sockets", "circuit",
              {"ring": "yes", "egc_size": "1.5mm2"}),

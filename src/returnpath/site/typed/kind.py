@@ -130,7 +130,9 @@ def kind_of(line: Line) -> LineKind:
     if panel:
         return LineKind(PANEL, panel)
     if (supply := line.first(_SUPPLY)) and not _is_a_load(line, supply):
-        cabled = any(m.startswith("wires ") for m in line.marks)
+        cabled = any(m.startswith("wires ") for m in line.marks) or (
+            MARK in line.marks and line.facts.keys() >= {"breaker.rating_a", "line_size", "method"}
+        )
         return LineKind(CIRCUIT, None, doubts=(SUPPLY,)) if cabled else LineKind(SUPPLY, supply)
     own = line.first(EARTHING) if MARK in line.marks else None
     if own is not None or "ze_ohm" in line.facts:
