@@ -188,6 +188,28 @@ class Capacities(unittest.TestCase):
         self.assertNotEqual(cured["thermoplastic"], cured["thermoset"])
 
 
+class Conductors(unittest.TestCase):
+    def test_a_breaker_whose_trip_is_told_is_not_asked_for_its_type(self):
+        for facts, is_asked in (
+            ({}, True),
+            ({"lo": 5, "hi": 10}, False),
+            ({"lo": 5}, False),
+            ({"magnetic_nominal": 8}, False),
+            ({"kind": "B"}, False),
+        ):
+            one = circuit(breaker=Device(rating_a=16, **facts))
+            self.assertEqual("c1" in found(place(one), "device-type-unknown"), is_asked, facts)
+
+    def test_lights_are_told_at_three_percent_and_the_rest_at_five(self):
+        # 1,200 VA on 1.5 mm² (12.1 Ω/km at 20 °C, both ways) at 230 V.
+        for metres, lights, rest in ((40, False, False), (60, True, False), (100, True, True)):
+            for name, is_told in (("Lights", lights), ("Sockets", rest)):
+                one = circuit(name=name, length_ft=metres * M, line_size=Size("1.5mm2"),
+                              load_va=1200.0, breaker=Device(rating_a=10, kind="B"))  # fmt: skip
+                self.assertEqual("c1" in found(place(one), "drop-over-advice"), is_told,
+                                 (metres, name))  # fmt: skip
+
+
 class Rows(unittest.TestCase):
     """The rows of the schedule of sizes."""
 
