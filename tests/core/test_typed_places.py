@@ -39,6 +39,11 @@ def typed(site, *lines):
 
 
 class TypedPlaces(unittest.TestCase):
+    def test_a_bond_of_nothing_that_is_known_is_no_circuit(self):
+        for line in ("railing bonded #6", "exhaust hood bonded #8"):
+            self.assertIn("What is bonded?", " ".join(read_place(Installation(), line).problems))
+        self.assertTrue(read_place(Installation(), "20A 12/2 bonded outlets 30ft").edits)
+
     def test_a_second_of_a_name_is_read_back_as_one(self):
         shed = "shed sub panel 60A 6-3 NM 80 ft"
         site = typed(Installation(), "15A 14/2 kitchen lights 40 ft", shed, "20A 12/2 40 ft")

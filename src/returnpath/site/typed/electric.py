@@ -184,8 +184,13 @@ def _with_ground(line: Line) -> None:
 
 
 def _conductor_sets(line: Line) -> None:
-    """2-2-2-4: two lines, the neutral, the ground."""
-    for match in line.find(rf"(?<![\d/-])({SZ})-({SZ})-({SZ})(?:-({SZ}))?(?![\d/-])"):
+    """2-2-2-4, 4/0 4/0 2/0: two lines, the neutral, the ground."""
+    dashed = rf"(?<![\d/-])({SZ})-({SZ})-({SZ})(?:-({SZ}))?(?![\d/-])"
+    # Apart only the large ones: “2 2 2 4” is as well something else.
+    apart = (
+        rf"(?<![\d/-])([1-4]/0)\s+([1-4]/0)\s+({SZ})(?:\s+({SZ})(?!\s*(?:{UNIT}|a\b)))?(?![\d/-])"
+    )
+    for match in [*line.find(dashed), *line.find(apart)]:
         one, two, neutral, ground = match.groups()
         if one != two or not all(is_size(z) for z in match.groups() if z):
             continue

@@ -25,8 +25,8 @@ _ELECTRODES = (
 )  # fmt: skip
 _METALS = (
     ("gas", r"(?<=bonding )gas\b|(?<=bonding to )gas\b|\bgas\s*-?\s*(?:bond|bonding|pipe|line|piping|tube|tubing|pipes|lines)\b|\bcsst\b|^\s*gas\b"),
-    ("water", r"(?<=bonding )water\b|(?<=bonding to )water\b|\b(?:cold\s+)?water\s*-?\s*(?:bond|bonding|pipe|line|main|piping|pipes|lines|supply|service)\b|\bcold\s+water\s*(?=ground(?:ing)?\b|clamp\b|#)|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
-    ("structure", r"\b(?:steel|metal|building)\s+(?:frame|structure|beam|framing|building\s+frame)\b"
+    ("water", r"\bcwp\b|\bhot\s+(?:and|&)\s+cold\s+water(?:\s+pipes?)?\b|(?<=bonding )water\b|(?<=bonding to )water\b|\b(?:cold\s+)?water\s*-?\s*(?:bond|bonding|pipe|line|main|piping|pipes|lines|supply|service)\b|\bcold\s+water\s*(?=ground(?:ing)?\b|clamp\b|#)|^\s*(?:copper\s+)?water\b(?!\s*heater)"),
+    ("structure", r"\b(?:steel\s+)?i-?\s*beams?\b|\b(?:steel|metal|building)\s+(?:frame|structure|beam|framing|building\s+frame)\b"
      r"|\bstructural\s+(?:steel|metal)\b|^\s*(?:structure|frame)\b"),
     ("other", r"\boil\s+(?:lines?|pipes?|supply|piping)\b|(?<=bonding )oil\b|(?<=bonding to )oil\b|\bwell\s+casing\b|^\s*(?:metal\s+|steel\s+)?(?:well\s+casing|septic\s+tank|metal\s+siding)\b"),
     ("pool", r"\b(?:swimming\s+)?pool\b(?:\s+(?:shell|steel|water))?|\b(?:spa|hot\s+tub)\b"),

@@ -80,6 +80,13 @@ def circuit(m: Making) -> None:
         line.problems.append(
             f"“{fault[0]}” is of a part that is here already: select that part and enter it there."
         )
+    if (
+        not facts.keys() & {"breaker.rating_a", "method"}
+        and not any(w.startswith("wires ") for w in line.marks)
+        and re.search(r"\bbond(?:ed|ing)?\b", line.low)
+    ):
+        line.problems.append("What is bonded? Write water pipe bonded #4, gas bonded #6, or select"
+                             " the part and enter its bond there.")  # fmt: skip
     if re.search(GEC_WORDS, line.low):
         line.problems.append("Where does that electrode conductor go? Write rod #6 or ufer #4.")
     if name:

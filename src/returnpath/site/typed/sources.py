@@ -170,8 +170,13 @@ def service(m: Making) -> None:
         facts["run"] = "underground"
     line.take_all(r"\b(?:overhead|underground|drop|lateral|triplex|conductors?|feed)\b")
     said = line.facts.get("method")
-    if said == "SE" or (said == "MHF" and re.search(r"(?i)\burd\b", line.text)):
+    if said in ("SE", "SER") or (said == "MHF" and re.search(r"(?i)\burd\b", line.text)):
         line.facts.pop("method")  # a service cable is what the run is
+    elif said in ("PVC", "EMT", "IMC", "RMC"):
+        line.facts.pop("method")
+        line.facts.pop("raceway_size", None)
+        m.made.words.append("its conduit is not kept" if said == "PVC" else
+                            "its steel conduit is not kept: enter whether it is bonded")  # fmt: skip
     if "run" not in facts and "triplex" in line.low:
         facts["run"] = "overhead"
     for key in ("length_ft", "line_size", "line_material", "neutral_size", "sets"):
