@@ -48,7 +48,7 @@ def read_all(line: Line) -> None:
 
 
 def _ohms_and_volts(line: Line) -> None:
-    for match in line.find(r"\b(\d+(?:\.\d+)?)\s*(?:ohms?|Ω)\b"):
+    for match in line.find(r"\b(\d+(?:\.\d+)?)\s*(?:ohms?|ω)(?![a-z])"):
         line.take(match, proved_ohm=float(match[1]))
     for match in list(
         line.find(r"\b(120\s*/\s*240|240|230|120|115|110|220|208)\s*-?\s*(?:v\b|volts?\b|vac\b)")

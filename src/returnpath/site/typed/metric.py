@@ -26,7 +26,7 @@ TOKENS = (
 )
 #: Cables that the metric set names; what is no cable stays “conduit” of one kind or the other.
 _METHODS = (
-    (r"\b(?:flat\s+)?twin(?:\s*(?:and|&|\+)\s*earth)?(?:\s+cable)?\b|\bt\s*[&+/]\s*e\b", "twin"),
+    (r"\b(?:flat\s+)?twin(?:\s*(?:and|&|\+)\s*(?:earth|cpc))?(?:\s+cable)?\b|\bt\s*[&+/]\s*e\b", "twin"),
     (r"\bswa\b(?:\s+cable)?|\bsteel[\s-]*wire[\s-]*armou?red(?:\s+cable)?\b|\barmou?red(?:\s+cable)?\b", "SWA"),
     (r"\b(?:singles\s+in\s+)?(?:steel|metal|galv(?:anised)?)\s+conduit\b", "steel conduit"),
     (r"\b(?:singles\s+in\s+)?(?:plastic|pvc)\s+conduit\b|\bsingles\s+in\s+conduit\b", "singles in conduit"),
@@ -87,7 +87,7 @@ _MAIN_BONDING = (
 )
 _NO_TABLE = (
     r"\bre-?wir(?:e)?able(?:\s+fuse)?\b|\bsemi[\s-]*enclosed(?:\s+fuse)?\b|\bbs\s*-?\s*(?:3036|1361|3871)\b"
-    r"|\b(?:mcb\s+type|type)\s*[1-4]\b(?!\s*[\d.])(?:\s+mcb\b)?|\bmcb\s+type\s*[1-4]\b"
+    r"|\bmcb\s+type\s*[1-4]\b|\btype\s*[1-4]\s+mcb\b"
 )
 
 
@@ -118,6 +118,8 @@ def _origin(line: Line) -> None:
     words = r"pfc|psc|ipf|pscc|fault(?:\s+current)?"
     for match in list(line.find(rf"\b(?:{words})\s*[=:]?\s*(\d+(?:\.\d+)?)\s*(ka|a)\b")):
         line.take(match, fault_a=float(match[1]) * (1000 if match[2] == "ka" else 1))
+    if "ze_ohm" in line.facts and (match := line.first(r"\b(\d+(?:\.\d+)?)\s*ka\b")):
+        line.take(match, fault_a=float(match[1]) * 1000)  # “Ze 0.28 1.6kA”
 
 
 def _residual(line: Line) -> None:
@@ -218,6 +220,7 @@ def _armour(line: Line) -> None:
 
 
 _MAIN = r"\bmain\s+(?:switch|fuse|isolator)\b|\bcut-?out\b"
+_SHARED_RCD = r"\brcds?\b|\brccbs?\b|\bsplit\s+board\b"
 #: What is a fact of another part, though it has a size or a rating: (words, where it is entered).
 _ELSEWHERE = (
     (r"\bsupplementary\b", "Bonding of a room is entered at its building: supplementary bonding."),
@@ -228,7 +231,7 @@ _ELSEWHERE = (
     (r"\bspds?\b|\bsurge\b", "A surge protective device is entered at its board."),
     (_MAIN, "A main is entered at its board; the"
      " distributor’s fuse with its supply: TN-C-S supply 100A gG fuse."),
-    (r"\brcds?\b|\brccbs?\b|\bsplit\s+board\b", "An RCD for several circuits is entered at its"
+    (_SHARED_RCD, "An RCD for several circuits is entered at its"
      " board or at its feeder; of one circuit with its breaker: B32 RCD 30mA."),
 )  # fmt: skip
 
@@ -236,9 +239,12 @@ _ELSEWHERE = (
 def entered_elsewhere(line: Line) -> str:
     """Where a line without a breaker of its own is entered, if it is no circuit; else nothing."""
     text, facts = line.text.lower(), line.facts
-    if MARK not in line.marks or (
-        "breaker.rating_a" in facts and ("line_size" in facts or not re.search(_MAIN, text))
-    ):
+    if MARK not in line.marks:
+        return ""
+    is_run = facts.keys() & {"line_size", "method", "breaker.kind", "length_ft"}
+    if not is_run and re.search(_SHARED_RCD, text):
+        return _ELSEWHERE[-1][1]
+    if "breaker.rating_a" in facts and ("line_size" in facts or not re.search(_MAIN, text)):
         return ""
     return next((why for words, why in _ELSEWHERE if re.search(words, text)), "")
 
@@ -261,7 +267,7 @@ def _ring(line: Line) -> None:
 
 def _poles(line: Line) -> None:
     for pattern, poles in (
-        (r"\b(?:tp\s*(?:&|\+)?\s*n|4\s*-?p(?:ole)?)\b|\b(?:3|three)\s*-?\s*ph(?:ase)?\b|\b400\s*v\b", 3),
+        (r"\b(?:tp|tp\s*(?:&|\+)?\s*n|4\s*-?p(?:ole)?)\b|\b(?:3|three)\s*-?\s*ph(?:ase)?\b|\b400\s*v\b", 3),
         (r"\b(?:sp\s*(?:&|\+)?\s*n|1\s*-?p\s*\+\s*n|dp|2\s*-?p(?:ole)?|double\s*-?\s*pole)\b"
          r"|\bsingle\s*-?\s*phase\b|\b230\s*v\b", 1),
     ):  # fmt: skip

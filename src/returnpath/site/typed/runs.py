@@ -81,7 +81,8 @@ def circuit(m: Making) -> None:
             f"“{fault[0]}” is of a part that is here already: select that part and enter it there."
         )
     if (
-        not facts.keys() & {"breaker.rating_a", "method"}
+        MARK not in line.marks
+        and not facts.keys() & {"breaker.rating_a", "method"}
         and not any(w.startswith("wires ") for w in line.marks)
         and re.search(r"\bbond(?:ed|ing)?\b", line.low)
     ):
