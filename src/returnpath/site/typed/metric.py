@@ -118,8 +118,8 @@ def _origin(line: Line) -> None:
     words = r"pfc|psc|ipf|pscc|fault(?:\s+current)?"
     for match in list(line.find(rf"\b(?:{words})\s*[=:]?\s*(\d+(?:\.\d+)?)\s*(ka|a)\b")):
         line.take(match, fault_a=float(match[1]) * (1000 if match[2] == "ka" else 1))
-    if "ze_ohm" in line.facts and (match := line.first(r"\b(\d+(?:\.\d+)?)\s*ka\b")):
-        line.take(match, fault_a=float(match[1]) * 1000)  # “Ze 0.28 1.6kA”
+    if "ze_ohm" in line.facts and (told := line.first(r"\b(\d+(?:\.\d+)?)\s*ka\b")):
+        line.take(told, fault_a=float(told[1]) * 1000)  # “Ze 0.28 1.6kA”
 
 
 def _residual(line: Line) -> None:
