@@ -49,11 +49,11 @@ class TypedPlaces(unittest.TestCase):
         site = typed(Installation(), "15A 14/2 kitchen lights 40 ft", shed, "20A 12/2 40 ft")
         second = "a second of this name: one is here already"
         for line in (shed, "15A 14/2 KITCHEN lights 12 ft"):
-            self.assertIn(second, read_place(site, line).words, line)
+            self.assertIn(second, read_place(site, line).remarks, line)
         panel = next(p.id for p in site.panels if p.name == "Shed")
         for line, at in (("15A 14/2 kitchen lights 40 ft", panel), ("20A 12/2 40 ft", ""),
                          ("barn sub panel 60A 6-3 NM 80 ft", "")):  # fmt: skip
-            self.assertNotIn(second, read_place(site, line, at).words, line)
+            self.assertNotIn(second, read_place(site, line, at).remarks, line)
 
     def test_a_sub_panel_and_its_feeder(self):
         site = typed(house("20A 12/2 NM 85ft a"), "panel Loft studio from Panel 60A 6/3 NM 40ft")

@@ -30,6 +30,17 @@ class TwoPeople(TestCase):
         self.job = job_of(self.wren)
         self.job.crew.add(self.finch)
 
+    def test_the_second_who_types_the_same_shed_is_told(self):
+        shed = "shed sub panel 60A 6-3 NM 80 ft"
+        self.client.force_login(self.finch)
+        asked = {"text": shed, "job": str(self.job.pk)}
+        second = "A second of this name: one is here already."
+        self.assertNotContains(self.client.get("/jobs/read", asked), second)
+        base = self.job.latest
+        edits = read_place(base.site, shed).edits
+        self.assertIsNone(revisions.save_edits(self.job, self.wren, base.number, edits).conflict)
+        self.assertContains(self.client.get("/jobs/read", asked), second)
+
     def test_both_add_a_sub_panel_on_the_same_page(self):
         base = self.job.latest
         lines = ("panel Loft from Panel 60A 6/3 NM 40ft", "panel Cellar from Panel 40A 8/3 NM 20ft")

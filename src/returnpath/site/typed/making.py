@@ -44,6 +44,7 @@ class PlaceReading:
     unused: list[str] = field(default_factory=list)
     doubts: list[str] = field(default_factory=list)
     problems: list[str] = field(default_factory=list)
+    remarks: list[str] = field(default_factory=list)  # what to think of before it is kept
     is_asked: bool = False  # nothing says that it is of this kind: it is offered too
 
     @property
@@ -61,7 +62,7 @@ class PlaceReading:
     def kept_words(self) -> str:
         """The read-back for the history and of a list; of what is assumed, the part it makes."""
         made = [f"{w} (assumed)" for w in self.assumed_words if w == OWN_BUILDING]
-        return ", ".join([self.title, *self.words, *made])
+        return ", ".join([self.title, *self.words, *made, *self.remarks])
 
 
 @dataclass

@@ -91,7 +91,7 @@ def read_place(
         made.assumed_words = [spoken(w, RuleSet.METRIC) for w in made.assumed_words]
     made.assumed = sorted(typed.assumed & made.facts.keys())
     if is_here_by_name(site, made):
-        made.words.append(SECOND)
+        made.remarks.append(SECOND)
     made.unused = [w for w in made.unused if w]
     if len(line) > 300:
         made.problems.append("A line is at most 300 characters.")
