@@ -243,6 +243,30 @@ class Ranked(unittest.TestCase):
         self.assertEqual(both.other_lines, set())
         self.assertIn("f8", both.elements)
 
+    def test_where_it_began_has_half_and_its_part_of_the_rest(self):
+        def of(*places):
+            share = defaultdict(float)
+            belief = log_prior(READY.nets, READY.defects, list(places))
+            for d, log in zip(READY.defects, belief, strict=True):
+                share[d.key] += math.exp(log)
+            return share
+
+        two = of("c26", "c20")
+        self.assertAlmostEqual(two["c26:egc"] / two["c20:egc"], 3.0, places=6)
+        four = of("c26", "c20", "c22", "c17")
+        self.assertAlmostEqual(four["c26:egc"] / four["c20:egc"], 5.0, places=6)
+        walked = of("c26", "c20", "c22", "c17", "c18")  # a sheet: nobody asked about the first
+        self.assertAlmostEqual(walked["c26:egc"] / walked["c20:egc"], 1.0, places=6)
+
+    def test_the_heater_of_a_clamp_runs_at_the_electrodes_own_panel(self):
+        index = READY.nets.loops.index
+        for one in SITE.electrodes:
+            probe = probe_of(READY.nets, "step-clamp", one.id)
+            if probe is not None:
+                ends = index[f"{one.panel}.L1"], index[f"{one.panel}.N"]
+                self.assertEqual(probe.drive, ends, one.id)
+        self.assertGreater(len({e.panel for e in SITE.electrodes}), 1)
+
     def test_exchanged_wires_are_known_no_better_than_where_they_were(self):
         exchanged = next(n for n, d in enumerate(READY.defects) if d.key == "c26:exchanged")
         probe = probe_of(READY.nets, "step-ng", "c26")
