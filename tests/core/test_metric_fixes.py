@@ -12,6 +12,7 @@ from returnpath.site import Building, Device, Electrode, Feeder, Metal, Panel, S
 from returnpath.study import study
 from returnpath.vocabulary import Size
 
+from .any_place import any_metric_place
 from .test_metric_by_hand import M, circuit, place
 
 
@@ -158,6 +159,19 @@ class DistributionCircuits(unittest.TestCase):
                      panels=(BOARD, there), feeders=(feeder,), buildings=(HOUSE,),
                      earthing="TN-S")  # fmt: skip
         return set(found(site, "disconnects-late"))
+
+    def test_every_run_that_brings_a_protective_conductor_is_judged(self):
+        judged = 0
+        for seed in range(12):
+            site = any_metric_place(seed)
+            panels = tuple(p.model_copy(update={"insulated": "yes"}) for p in site.panels)
+            done = study(site.model_copy(update={"panels": panels}))
+            for run in site.feeders:
+                if run.egc not in (None, "none"):
+                    self.assertIn(run.to, done.enclosures, (seed, run.id))
+                    judged += 1
+            self.assertEqual(set(done.loops), {c.id for c in site.circuits}, seed)
+        self.assertGreater(judged, 5)
 
     def test_one_that_is_cleared_too_late_is_told(self):
         for method, egc in (("SWA", "both"), ("multicore", "wire")):
