@@ -45,9 +45,13 @@ _BESIDE = {
     "r2": r"\b(?:egc|cpc|wire|dead(?:\s+test)?)\b", "r1r2": r"\bdead(?:\s+test)?\b",
     "torque": r"\b(?:lugs?|neutral|ground|earth|breakers?|screws?|terminals?|bar|switch)\b",
     "temperature": r"\b(?:lugs?|breakers?|terminals?)\b",
+}  # fmt: skip
+#: What a tester is set to: a figure that is no reading.
+_SETTINGS = {
     "trip": r"\b(?:at\s+)?(?:10|30|100|300|500)\s*ma\b|\b(?:0|180)\s*(?:deg(?:rees)?|°)",
     "insulation": r"(?:\bat\s+|@\s*)?\b(?:250|500|1000)\s*v(?:dc|olts?)?\b",
 }  # fmt: skip
+_NOTHING = r"(?!)"
 _OVER_RANGE = re.compile(r"\b(?:ol|o\.l\.?|over|infinity|infinite|no|open)\b")  # “no continuity”
 
 
@@ -153,19 +157,16 @@ def read_reading(site: Installation, text: str) -> TypedReading:
     if kind is None:
         kinds = "loop, r2, n-g, clamp, torque"
         return TypedReading(said, problem=f"“{said}”: which kind of reading? Say {kinds}.")
-    if kind.key in ("insulation", "trip"):  # a tester's volts and milliamperes are no reading
-        rest = re.sub(_BESIDE[kind.key], " ", rest)
+    rest = re.sub(_SETTINGS.get(kind.key, _NOTHING), " ", rest)
     value, left, problem = _value(kind, rest)
     if problem:
         return TypedReading(said, kind.key, problem=f"“{said}”: {problem}")
-    if kind.key == "clamp-bond":
-        left = re.sub(_BESIDE["clamp-bond"], " ", left)
     if not place:
         place, name, left = _usual_place(site, kind, left)
     if place and _sort(site.elements()[place]) == "panel":
         own = r"\b(?:panel|board)\b" + (r"|\b(?:main|origin)\b" if place == site.panel.id else "")
         left = re.sub(own, " ", left)
-    left = re.sub(_BESIDE.get(kind.key, r"(?!)"), " ", left)
+    left = _without_beside(kind, left)
     if "electrode" in kind.at and re.search(_ROD, left):
         place, name, which = _rod(site, place)
         if which:
@@ -185,6 +186,10 @@ def read_reading(site: Installation, text: str) -> TypedReading:
         )
     return TypedReading(said, kind.key, place, name, value, loaded, celsius=celsius,
                        no_trip=no_trip)  # fmt: skip
+
+
+def _without_beside(kind: ReadingKind, low: str) -> str:
+    return re.sub(_BESIDE.get(kind.key, _NOTHING), " ", low)
 
 
 def _rod(site: Installation, place: str) -> tuple[str, str, str]:
@@ -331,6 +336,6 @@ def _usual_place(site: Installation, kind: ReadingKind, low: str) -> tuple[str, 
         if len(elements) == 1:
             rest = low[: match.start()] + " " + low[match.end() :]
             return elements[0].id, names[elements[0].id], rest
-    if "panel" in kind.at and not low.strip():
+    if "panel" in kind.at and not _without_beside(kind, low).strip():
         return site.panel.id, names[site.panel.id], low
     return "", "", low

@@ -220,6 +220,12 @@ def _armour(line: Line) -> None:
 
 
 _MAIN = r"\bmain\s+(?:switch|fuse|isolator)\b|\bcut-?out\b"
+RCD_OF_SEVERAL_A = 63.0  # one so large protects a side of a board
+_A_GROUP = re.compile(r"\b(?:side|group|bank)s?\b")
+SHARED_RCD_ELSEWHERE = (
+    "An RCD for several circuits is entered at its board or at its feeder; of one circuit with its"
+    " breaker: B32 RCD 30mA."
+)
 _SHARED_RCD = r"\brcds?\b|\brccbs?\b|\bsplit\s+board\b"
 #: What is a fact of another part, though it has a size or a rating: (words, where it is entered).
 _ELSEWHERE = (
@@ -231,8 +237,7 @@ _ELSEWHERE = (
     (r"\bspds?\b|\bsurge\b", "A surge protective device is entered at its board."),
     (_MAIN, "A main is entered at its board; the"
      " distributor’s fuse with its supply: TN-C-S supply 100A gG fuse."),
-    (_SHARED_RCD, "An RCD for several circuits is entered at its"
-     " board or at its feeder; of one circuit with its breaker: B32 RCD 30mA."),
+    (_SHARED_RCD, SHARED_RCD_ELSEWHERE),
 )  # fmt: skip
 
 
@@ -242,8 +247,9 @@ def entered_elsewhere(line: Line) -> str:
     if MARK not in line.marks:
         return ""
     is_run = facts.keys() & {"line_size", "method", "breaker.kind", "length_ft"}
-    if not is_run and re.search(_SHARED_RCD, text):
-        return _ELSEWHERE[-1][1]
+    of_several = facts.get("breaker.rating_a", 0) >= RCD_OF_SEVERAL_A or _A_GROUP.search(text)
+    if not is_run and of_several and re.search(_SHARED_RCD, text):
+        return SHARED_RCD_ELSEWHERE
     if "breaker.rating_a" in facts and ("line_size" in facts or not re.search(_MAIN, text)):
         return ""
     return next((why for words, why in _ELSEWHERE if re.search(words, text)), "")
@@ -267,7 +273,7 @@ def _ring(line: Line) -> None:
 
 def _poles(line: Line) -> None:
     for pattern, poles in (
-        (r"\b(?:tp|tp\s*(?:&|\+)?\s*n|4\s*-?p(?:ole)?)\b|\b(?:3|three)\s*-?\s*ph(?:ase)?\b|\b400\s*v\b", 3),
+        (r"\b(?:tp\s*(?:&|\+)?\s*n|tp|4\s*-?p(?:ole)?)\b|\b(?:3|three)\s*-?\s*ph(?:ase)?\b|\b400\s*v\b", 3),
         (r"\b(?:sp\s*(?:&|\+)?\s*n|1\s*-?p\s*\+\s*n|dp|2\s*-?p(?:ole)?|double\s*-?\s*pole)\b"
          r"|\bsingle\s*-?\s*phase\b|\b230\s*v\b", 1),
     ):  # fmt: skip

@@ -60,7 +60,7 @@ def circuit(m: Making) -> None:
     pair.before(line)
     _fuse(m)
     complete_run(line)
-    if line.load_a is not None:
+    if line.load_a is not None and "load_va" not in line.facts:  # its watts say it better
         large = (line.facts.get("breaker.rating_a") or 0) >= TWO_POLE_FROM_A
         two_line = line.facts.get("poles") == 2 or (large and "poles" not in line.facts)
         volts = 230 if MARK in line.marks else 240 if two_line else 120
