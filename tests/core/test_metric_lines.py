@@ -150,6 +150,15 @@ class MetricLines(unittest.TestCase):
             self.assertEqual((read.problems, read.unused, read.kind), ([], [], kind), line)
             self.assertEqual({k: read.facts.get(k) for k in facts}, facts, line)
 
+    def test_cu_by_a_size_is_copper_whatever_the_size_is_in(self):
+        for line, kind in (
+            ("50 amp 240 volt welder #6 cu emt", "circuit"),
+            ("rebar #4 cu", "electrode"),
+            ("C20 kiln 4mm cu SWA 20m", "circuit"),
+            ("CU 40A annexe 10mm SWA 20m", "panel"),
+        ):
+            self.assertEqual(read_place(PLACE, line).kind, kind, line)
+
     def test_a_bare_figure_is_asked_for_in_its_own_units(self):
         said = " ".join(read_place(PLACE, "16A type C 2.5 outside socket 22m").problems)
         self.assertIn("2.5mm for a wire", said)

@@ -103,6 +103,7 @@ class Spoken(unittest.TestCase):
             ("clamp main bonding jumper 0.2", "clamp-bond", "Utility room", 0.2, False),
             ("clamp neutral bond strap 1.5", "clamp-bond", "Utility room", 1.5, False),
             ("boathouse bond clamp 1 A", "clamp-bond", "Boathouse", 1, False),
+            ("water bond clamp 0.3", "clamp", "Old copper water pipe", 0.3, False),
             ("gas pipe bond clamp 0.3", "clamp", "Gas pipe", 0.3, False),
             ("clamp hot dryer 18 A", "clamp-line", "Dryer", 18, False),
             ("studio feeder line current 12 A", "clamp-line", "Studio feeder", 12, False),

@@ -30,7 +30,7 @@ def complete_run(line: Line, feeder: bool = False) -> None:
     if "three-wire appliance" in marks:  # its frame is on the neutral
         line.suppose("neutral", "yes")
         line.suppose("egc", "none")
-    if not feeder:
+    if not feeder and not in_cable:  # “6-3, 4 wire”: the sheath's own ground is smaller
         _loose_wires(line)
     _poles(line, wires, feeder)
     if in_cable and "neutral" not in facts:

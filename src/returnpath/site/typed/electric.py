@@ -311,10 +311,15 @@ def _wires(line: Line) -> None:
         line.marks.add(f"conductors {match[1]}")
 
 
+_COPPER_BY_A_SIZE = "copper|" + "|".join(
+    rf"(?<={size})cu" for size in (r"\d ", "mm ", "mm2 ", "mm² ", "awg ", "gauge ", "ga ", "bare ")
+)
+
+
 def _metals(line: Line) -> None:
     line.take_all(r"\bcopper\s*-?\s*clad\s+alumin(?:i)?um\b", line_material="aluminium")
     # “garage CU 40A 6mm”: there it is a consumer unit, unless it stands by a size.
-    copper = r"copper|(?<=mm )cu|(?<=mm2 )cu" if METRIC_MARK in line.marks else "cu|copper"
+    copper = _COPPER_BY_A_SIZE if METRIC_MARK in line.marks else "cu|copper"
     line.take_all(rf"\b(?:{copper})\b(?!\s*-?\s*clad\b)", line_material="copper")
     line.take_all(r"\b(?:al|alu|alum|alumin(?:i)?um)\b\.?", line_material="aluminium")
 
