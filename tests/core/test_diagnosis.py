@@ -267,6 +267,21 @@ class Ranked(unittest.TestCase):
                 self.assertEqual(probe.drive, ends, one.id)
         self.assertGreater(len({e.panel for e in SITE.electrodes}), 1)
 
+    def test_current_on_a_bond_that_is_described_as_out_says_that_it_is_in(self):
+        probe = probe_of(READY.nets, "clamp-bond", "p7")
+        n = next(n for n, d in enumerate(READY.defects) if d.key == "p7:bond-in")
+        whole = as_read(apply(SITE, Set(path="p7.bond", value="in")), "clamp-bond", "p7")
+        self.assertAlmostEqual(READY.column(probe)[n], whole, delta=0.01 * whole)
+        self.assertEqual(READY.column(probe)[0], 0.0)
+        share = {}
+        for amps in (0.0, 1.0, 2.5):
+            found = READY.diagnose([Given("clamp-bond", "p7", amps)], further=False)
+            share[amps] = {c.key: c.share for c in found.candidates}.get("p7:bond-in", 0.0)
+            self.assertEqual(found.unused, ())
+        self.assertLess(share[0.0], 0.01)
+        self.assertGreater(share[1.0], 0.5)
+        self.assertGreater(share[2.5], 0.8)
+
     def test_exchanged_wires_are_known_no_better_than_where_they_were(self):
         exchanged = next(n for n, d in enumerate(READY.defects) if d.key == "c26:exchanged")
         probe = probe_of(READY.nets, "step-ng", "c26")

@@ -51,6 +51,7 @@ class WhyView:
     used: int
     slips: tuple[str, ...]
     unread: str
+    unused: tuple[str, ...]
 
 
 #: Two readings of one thing agree within so many times the meter's own error.
@@ -98,6 +99,7 @@ def why_view(solved: SolvedSite, newest: list[LoggedReading], kept: Iterable[Log
         used=used,
         slips=tuple(f"{names[rows[n].place]}: {rows[n].figure}" for n in found.slips),
         unread=unread_words(found, names),
+        unused=tuple(f"{names[rows[n].place]}: {rows[n].kind_words}" for n in found.unused_at),
     )
 
 
@@ -107,7 +109,7 @@ def unread_words(found: Diagnosis, names: dict[str, str]) -> str:
         return ""
     count, share = len(found.unread), found.unread_share
     where = names[found.unread[0]] if count == 1 else f"{count} circuits"
-    chance = "under 1%" if share < 0.01 else f"{share:.0%}"
+    chance = "Under 1%" if share < 0.01 else f"{share:.0%}"
     there = "it" if count == 1 else "one of them"
     return (f"Not read at: {where}. {chance} that something is wrong at {there}:"
             " no reading elsewhere shows what is loose or open in a circuit.")  # fmt: skip

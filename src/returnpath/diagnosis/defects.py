@@ -42,7 +42,7 @@ def priors() -> dict[str, tuple[float, str, bool]]:
 @dataclass(frozen=True)
 class BranchChange:
     """One branch that is otherwise: by name (series ohms, or a factor), or a new one between two
-    nodes, ``like`` the branch whose wire it is (its length and heat are known no better)."""
+    nodes (by the name it would have, where it has one), ``like`` the branch whose wire it is (its length and heat are known no better)."""
 
     branch: str = ""
     series_ohm: float = 0.0
@@ -201,7 +201,7 @@ def _bond(nets: Nets, panel: str) -> Iterator[Defect]:
             f"{panel}:bond-out", "bond-out", panel, OPEN_OHM, (BranchChange(branch, OPEN_OHM),)
         )
     elif nets.loops.has(*ends):
-        change = BranchChange(a=ends[0], b=ends[1], ohm=MADE_OHM)
+        change = BranchChange(branch, a=ends[0], b=ends[1], ohm=MADE_OHM)
         yield Defect(f"{panel}:bond-in", "bond-in", panel, MADE_OHM, (change,))
 
 

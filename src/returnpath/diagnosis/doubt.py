@@ -57,7 +57,7 @@ class Unknowns:
         drive = sense if probe.drive == (probe.a, probe.b) else shift.moved(send, ones)
         own = shift.siemens_each(ones)
         value = drive[:, probe.a] - drive[:, probe.b]
-        scale = _scale(probe, net, drive, own, shift, value)
+        scale = _scale(probe, net, drive, shift, ones, value)
         # dm/d(ln z) of each branch: its current for the reading times its volts for the drive
         slope = (sense[:, a] - sense[:, b]) * own * (drive[:, a] - drive[:, b])
         weights = self.weights(net)
@@ -84,7 +84,7 @@ class Unknowns:
         return found
 
 
-def _scale(probe: Probe, net: Net, drive: np.ndarray, own: np.ndarray, shift: Shift,
+def _scale(probe: Probe, net: Net, drive: np.ndarray, shift: Shift, ones: Sequence[int],
            value: np.ndarray) -> np.ndarray:  # fmt: skip
     """From the volts of the sensed points to what is shown: its turn, a clamp's siemens, the
     heater's amperes."""
@@ -93,7 +93,7 @@ def _scale(probe: Probe, net: Net, drive: np.ndarray, own: np.ndarray, shift: Sh
         size = np.maximum(np.abs(value), 1e-12)
         turn = np.conj(value) / size
     if probe.branch:
-        turn = turn * np.abs(own[:, shift.order[probe.branch]])
+        turn = turn * np.abs(shift.siemens(probe.branch)[ones])
     if probe.heater_ohm and probe.drive:
         p, q = probe.drive
         amps = abs(net.v[p] - net.v[q]) / np.abs(drive[:, p] - drive[:, q] + probe.heater_ohm)

@@ -21,6 +21,7 @@ from .probes import MOST_OHM, Probe
 from .shift import Shift
 
 ERROR_SHARE, MODEL_SD, LIVE_SD = 0.6, 0.015, 0.05
+UNDESCRIBED_SD = 0.4  # of a current where no branch is described: its loads' doubt is not known
 OVER_RANGE = 0.8  # of a meter's range: with its error it may show the end of it
 SLIP = 0.02  # of readings are slips: anywhere over four decades
 SLIPS_IN_ALL = 0.1  # a long list has hardly more: whoever walks a house reads with care
@@ -157,9 +158,15 @@ class Likelihood:
             share, least = given.error or (kind.error_share, kind.error_abs)
             shown = min(abs(given.value), MOST_OHM) if _ends(probe) else abs(given.value)
             own = ERROR_SHARE * (share * shown + least)
-            model = (LIVE_SD if probe.live else MODEL_SD) * np.abs(table[:, n])
+            sd = LIVE_SD if probe.live else MODEL_SD
+            if probe.branch and not self._is_described(probe):
+                sd = UNDESCRIBED_SD
+            model = sd * np.abs(table[:, n])
             found[:, n] = own**2 + model**2
         return found
+
+    def _is_described(self, probe: Probe) -> bool:
+        return probe.branch in self.shifts[probe.net].net.network.branches
 
     @cached_property
     def ghosts(self) -> np.ndarray:

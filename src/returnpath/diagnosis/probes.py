@@ -115,10 +115,15 @@ def _clamp(nets: Nets, kind: str, place: str, element: Element) -> Probe | None:
     """Round what is on metal: an EGC, an electrode's conductor, a pipe's bond; round a panel's own
     neutral bond; round a hot."""
     branch = BranchId.of(place, "line1" if kind == "clamp-line" else _part(element))
-    at_panel = isinstance(element, Panel)
-    if at_panel is not (kind == "clamp-bond") or branch not in nets.loaded.network.branches:
+    net, at_panel = nets.loaded, isinstance(element, Panel)
+    if at_panel is not (kind == "clamp-bond"):
         return None
-    return Probe(kind, place, "loaded", *nets.loaded.ends(branch), branch=branch)
+    bars = f"{place}.N", f"{place}.ground"
+    if branch in net.network.branches:
+        return Probe(kind, place, "loaded", *net.ends(branch), branch=branch)
+    if at_panel and net.has(*bars):  # a bond that is described as out, and may be in
+        return Probe(kind, place, "loaded", net.index[bars[0]], net.index[bars[1]], branch=branch)
+    return None
 
 
 def _step(nets: Nets, kind: str, place: str, element: Element) -> Probe | None:

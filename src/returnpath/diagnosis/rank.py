@@ -55,8 +55,8 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Diagnosis:
-    """Candidates, the likeliest first; what to read next; readings that could not be used; those
-    that look like a slip (their place in the list given); the circuits that no reading went to, and
+    """Candidates, the likeliest first; what to read next; readings that could not be used (in
+    words, and their place in the list given); those that look like a slip (their place); the circuits that no reading went to, and
     the belief that what is wrong stands at one of them."""
 
     candidates: tuple[Candidate, ...]
@@ -65,6 +65,7 @@ class Diagnosis:
     slips: tuple[int, ...] = ()
     unread: tuple[str, ...] = ()
     unread_share: float = 0.0
+    unused_at: tuple[int, ...] = ()
 
 
 class Diagnoser:
@@ -132,7 +133,8 @@ class Diagnoser:
         unread = self._unread({place for _, place in taken})
         elsewhere = [d.element in unread for d in defects]
         return Diagnosis(candidates, proposal, tuple(unused), slips, tuple(unread),
-                         float(share[elsewhere].sum()))  # fmt: skip
+                         float(share[elsewhere].sum()),
+                         tuple(n for n in range(len(readings)) if n not in numbers))  # fmt: skip
 
     def _unread(self, read: set[str]) -> dict[str, None]:
         """The circuits that none of the readings was taken at: no other reading moves by what is

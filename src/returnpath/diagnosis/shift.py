@@ -42,15 +42,15 @@ class Shift:
         """(one end, the other, the change of siemens) of each branch that is there."""
         index, found = self.net.index, []
         for change in changes:
-            if change.branch:
-                branch = self.net.network.branches.get(change.branch)
-                if branch is None:
-                    continue
+            branch = self.net.network.branches.get(change.branch)
+            if branch is not None:
                 new = branch.ohm * change.factor + change.series_ohm
                 self.changed[change.branch].append((n, 1 / new))
                 found.append((index[branch.a], index[branch.b], 1 / new - 1 / branch.ohm))
             elif change.a in index and change.b in index:
                 found.append((index[change.a], index[change.b], 1 / complex(change.ohm)))
+                if change.branch:
+                    self.changed[change.branch].append((n, 1 / complex(change.ohm)))
         return found
 
     def _batch(self, rows: list[tuple[int, list[tuple[int, int, complex]]]]) -> _Batch:
@@ -127,8 +127,9 @@ class Shift:
         return found
 
     def siemens(self, branch: str) -> np.ndarray:
-        """Of a branch under every defect."""
-        found = np.full(len(self.defects), 1 / self.net.network.branches[branch].ohm, dtype=complex)
+        """Of a branch under every defect; of one that is not there none."""
+        there = self.net.network.branches.get(branch)
+        found = np.full(len(self.defects), 1 / there.ohm if there else 0.0, dtype=complex)
         for n, siemens in self.changed.get(branch, ()):
             found[n] = siemens
         return found
