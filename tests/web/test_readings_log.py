@@ -96,12 +96,13 @@ class Log(TestCase):
         for words in ("What would explain 1 reading", "Studio outlets: a loose joint",
                       "Read this next", "would say", "Map<span"):  # fmt: skip
             self.assertIn(words, page)
-        unread = re.search(r"Not read at: (\d+) circuits\. (?:under )?\d+% that something", page)
+        unread = re.search(r"Not read at: (\d+) circuits\. (?:Under )?\d+% that something", page)
         self.add("dryer loop 0.2")
         self.add("torque main 250")
         page = self.page(show="why")
         self.assertIn("What would explain 2 readings", page)
         self.assertIn(f"Not read at: {int(unread[1]) - 1} circuits.", page)
+        self.assertIn("Not weighed: Utility room: torque.", page)
 
     def test_beside_what_looks_like_a_slip_stands_what_the_same_again_would_say(self):
         self.add("studio outlets r1+r2 0.13\nstudio outlets step ng 0.8\nstudio outlets loop 9.4")

@@ -42,7 +42,8 @@ def priors() -> dict[str, tuple[float, str, bool]]:
 @dataclass(frozen=True)
 class BranchChange:
     """One branch that is otherwise: by name (series ohms, or a factor), or a new one between two
-    nodes (by the name it would have, where it has one), ``like`` the branch whose wire it is (its length and heat are known no better)."""
+    nodes (by the name it would have, where it has one), ``like`` the branch whose wire it is (its
+    length and heat are known no better)."""
 
     branch: str = ""
     series_ohm: float = 0.0

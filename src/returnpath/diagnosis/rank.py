@@ -56,8 +56,8 @@ class Candidate:
 @dataclass(frozen=True)
 class Diagnosis:
     """Candidates, the likeliest first; what to read next; readings that could not be used (in
-    words, and their place in the list given); those that look like a slip (their place); the circuits that no reading went to, and
-    the belief that what is wrong stands at one of them."""
+    words, and their place in the list given); those that look like a slip (their place); the
+    circuits that no reading went to, and the belief that what is wrong stands at one of them."""
 
     candidates: tuple[Candidate, ...]
     next_reading: Proposal | None
