@@ -122,7 +122,7 @@ class MetricWork(TestCase):
         page = self.client.get(f"/jobs/{self.jobs['foxglove'].pk}/panels").content.decode()
         self.assertIn("94 A", page)  # 21,630 VA
         self.assertNotIn("on the neutral", page)
-        self.assertIn("Lights ground floo…", page)
+        self.assertIn("Lights ground flo…", page)
 
     def test_an_array_shows_what_is_of_these_rules(self):
         job = self.jobs["thistle"]

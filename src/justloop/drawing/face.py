@@ -11,7 +11,7 @@ from .map_parts import mark
 from .scene import Scene, cut
 
 ROW, GAP, WIDE, HALF_GAP = 38, 4, 92, 2
-NAME_W, BAR_W, EDGE = 150, 14, 10
+NAME_W, BAR_W, EDGE = 142, 14, 10
 TOP = 30
 LEVELS = {"danger": "space-danger", "fix": "space-fix"}
 
@@ -128,7 +128,7 @@ def _unit(
         scene.text("t-small", name_x, middle + 4, cut(unit.name, 21), anchor)
     else:
         more = _more(unit)
-        scene.text("t-bold", name_x, middle + (0 if more else 5), cut(unit.name, 19), anchor)
+        scene.text("t-bold", name_x, middle + (0 if more else 5), cut(unit.name, 18), anchor)
         if more:
             scene.text("t-small", name_x, middle + 16, more, anchor)
     scene.close_link()
