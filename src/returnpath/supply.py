@@ -91,7 +91,8 @@ class Source:
 
     ``system`` a key of the site's systems; ``volts`` line to neutral; for a split-phase system
     ``z0`` common and ``z1`` each half; else Z1 and Z0 of the phases. ``limit_a`` the most it
-    gives a line, None without a limit. ``name`` for workings.
+    gives a line, None without a limit; ``high_leg`` which line of a four-wire delta is not on the
+    centre-tapped winding.
     """
 
     system: System
@@ -100,6 +101,7 @@ class Source:
     z1: complex
     limit_a: float | None = None
     transformer: Transformer | None = None
+    high_leg: int = 2
 
     @property
     def line_to_neutral_a(self) -> float:
@@ -120,13 +122,15 @@ class Source:
         line = [f"{unit}.L{n}" for n in (1, 2, 3)]
         neutral = f"{unit}.N"
         if self.system.has_centre_tap:
-            halves = ((line[0], neutral), (neutral, line[1]))
+            high = self.high_leg - 1 if self.system is System.HIGH_LEG else 2
+            first, second = (end for n, end in enumerate(line) if n != high)
+            halves = ((first, neutral), (neutral, second))
             found = [("", halves, (volts, volts), self.z0, self.z1)]
             if self.system is System.HIGH_LEG:
-                # An open delta: the third line hangs on a second transformer across line 2.
+                # An open delta: the high leg hangs on a second transformer across the second line.
                 third = 2 * volts * cmath.exp(1j * math.pi / 3)
                 own = 4 * self.z0 + 2 * self.z1
-                found.append((".third", ((line[2], line[1]),), (third,), 0j, own))
+                found.append((".third", ((line[high], second),), (third,), 0j, own))
             return found
         if self.system is System.SINGLE_230:
             return [("", ((line[0], neutral),), (volts,), 0j, self._earth_fault_ohm())]
@@ -144,6 +148,20 @@ def of_phases(system: System, volts: float, z1: complex, z0: complex | None = No
     """A three-phase or 230 V source from Z1 = Z2 and Z0 (Z1 unless given), ohms."""
     number_in(abs(z1), "Source impedance", 0, 100, "Ω", above_low=True)
     return Source(System(system), volts, z1 if z0 is None else z0, z1)
+
+
+def of_ohms(system: System, z: complex, common: complex | None = None) -> Source:
+    """The source of a centre-tapped winding whose ohms were entered.
+
+    ``z`` what a line-to-neutral fault at its terminals meets, shared between the common part and a
+    half as a transformer's is (method 2: 0.5R + j0.8X of 1.5R + j1.2X); where the ``common`` part
+    is entered too, ``z`` is each half's own.
+    """
+    number_in(abs(z), "Source impedance", 0, 200, "Ω", above_low=True)
+    if common is None:
+        common = complex(z.real / 3, z.imag * 2 / 3)
+        z -= common
+    return Source(System(system), System(system).volts, common, z)
 
 
 def typical(kva: float) -> tuple[float, float]:

@@ -145,6 +145,11 @@ def figures(value: float | None, digits: int = 3) -> str:
 MOST_NAMED = 4
 
 
+def count_of(n: int, word: str, more: str = "") -> str:
+    """``"1 loop"``, ``"3 loops"``; ``more`` where the plural is no plain s."""
+    return f"{n} {word if n == 1 else more or word + 's'}"
+
+
 def some_of(names: Iterable[str]) -> str:
     """Names in words, each once: the first few, and how many more."""
     each = list(dict.fromkeys(names))

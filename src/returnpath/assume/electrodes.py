@@ -33,7 +33,7 @@ def electrode_ohm(electrode: Electrode, soil_ohm_m: float) -> float | None:
     return _service_electrode_ohm()
 
 
-def fill_electrode(f: Filling, soil_ohm_m: float, is_tt: bool) -> None:
+def fill_electrode(f: Filling, soil_ohm_m: float, is_tt: bool, is_apart: bool = False) -> None:
     element: Electrode = f.element
     if element.kind in (None, "several"):
         why = "a rod that just passes; it matters little while the bond is closed"
@@ -45,6 +45,8 @@ def fill_electrode(f: Filling, soil_ohm_m: float, is_tt: bool) -> None:
     f.fill("gec_material", "copper", why="usual")
     if is_tt:
         f.fill("lands", "ground bar", why="TT: the electrode is the protective bar's own")
+    if is_apart:
+        f.fill("lands", "ground bar", why="past the service the neutral bar is no place for it")
     f.fill("lands", "neutral bar", "electrode conductor lands")
 
 

@@ -21,17 +21,14 @@ def fill_supply(f: Filling, rating: float | None) -> None:
     element: Supply = f.element
     kind = f.fill("kind", "utility", why="usual")
     system = f.fill("system", System.SPLIT, why="the usual dwelling service")
-    if kind == "generator":
-        f.fill("kva", usual("generator kVA"), "generator kVA")
-        f.fill("percent_z", usual("generator impedance %"), "generator impedance %")
-        f.fill("x_over_r", usual("generator X over R"), "generator X over R")
+    if system is System.HIGH_LEG:
+        f.fill("high_leg", "B", why="its place on the bars (408.3(E)); measure it before landing")
+    has_ohms = element.r1_ohm is not None or element.x1_ohm is not None
+    if kind in ("generator", "inverter", "transformer"):
+        _small_supply(f, kind, has_ohms)
         return
-    if kind == "inverter":
-        f.fill("kva", usual("inverter kVA"), "inverter kVA")
-        f.fill("limit", usual("inverter current limit"), "inverter current limit")
-        f.fill("percent_z", usual("inverter impedance %"), "inverter impedance %")
-        f.fill("x_over_r", 0.0, why="electronics")
-        return
+    if has_ohms and system.has_centre_tap and element.fault_a is None:
+        return  # its ohms are known: no plate stands beside them
     if not system.has_centre_tap:
         _network_supply(f, element)
         return
@@ -47,6 +44,35 @@ def fill_supply(f: Filling, rating: float | None) -> None:
     if element.fault_a is not None:
         why = "the larger source of the two readings is on the safe side for the highest current"
         f.fill("fault_kind", "line to neutral", why=why)
+
+
+#: What stands in for the plate of a source of the place's own: (kVA, %Z, X/R).
+_PLATES = {
+    "generator": ("generator kVA", "generator impedance %", "generator X over R"),
+    "inverter": ("inverter kVA", "inverter impedance %", ""),
+    "transformer": ("transformer of its own kVA", "transformer of its own impedance %",
+                    "transformer of its own X over R"),
+}  # fmt: skip
+
+
+def _small_supply(f: Filling, kind: str, has_ohms: bool) -> None:
+    """A generator, an inverter, a transformer of the place's own. Beside entered ohms nothing
+    stands in but an inverter's rating, which its current limit is a multiple of."""
+    kva, percent, ratio = _PLATES[kind]
+    if not has_ohms or kind == "inverter":
+        f.fill("kva", usual(kva), kva)
+    if kind == "inverter":
+        f.fill("limit", usual("inverter current limit"), "inverter current limit")
+    if has_ohms:
+        return
+    f.fill("percent_z", usual(percent), percent)
+    if ratio:
+        f.fill("x_over_r", usual(ratio), ratio)
+    else:
+        f.fill("x_over_r", 0.0, why="electronics")
+    if f.element.fault_a is not None:
+        why = "the weaker source of the two readings: fewer ohms are not taken for granted"
+        f.fill("fault_kind", "line to line", why=why)
 
 
 def _network_supply(f: Filling, element: Supply) -> None:

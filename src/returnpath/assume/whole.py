@@ -7,6 +7,7 @@ from typing import Any
 
 from .. import assume_metric, tables
 from ..site import Installation
+from ..site.service import ahead_of_service, service_disconnects
 from .electrodes import fill_electrode, fill_metal
 from .filling import Assumption, Filling
 from .origin import fill_panel, fill_service, fill_supply
@@ -90,10 +91,19 @@ def assume(site: Installation) -> Assumed:
     each("feeders", feeder)
     soil = site.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
     is_tt = site.supply.earthing == "TT" or metric_place
-    each("electrodes", lambda f: fill_electrode(f, soil, is_tt))
+    apart = _fed_panels(site)
+    each("electrodes", lambda f: fill_electrode(f, soil, is_tt, f.element.panel in apart))
     each("metals", fill_metal)
     each("circuits", circuit)
     each("arrays", fill_array)
     if metric_place:  # the disconnection time is the rule there, whatever a school says
         filled["practice"] = site.practice.model_copy(update={"clearing": "timed"})
     return Assumed(site.model_copy(update=filled), tuple(made))
+
+
+def _fed_panels(site: Installation) -> set[str]:
+    """The panels past the service disconnect whose neutral is not bonded: no electrode is taken to
+    land on their neutral bar."""
+    own = {*ahead_of_service(site), *service_disconnects(site)}
+    panels = {p.id: p for p in site.panels}
+    return {f.to for f in site.feeders if f.to not in own and panels[f.to].bond != "in"}

@@ -7,7 +7,7 @@ from functools import cached_property
 from ..site import Circuit, Installation, Joint, Panel
 from ..site.branches import lines_of
 from ..site.spaces import leg_of_space
-from ..vocabulary import BranchId, System
+from ..vocabulary import BranchId
 
 __all__ = ["Joints", "Wiring", "has_strap", "legs_of_circuits", "lines_at",
            "lines_of", "wiring_of"]  # fmt: skip
@@ -37,7 +37,7 @@ def legs_of_circuits(site: Installation) -> dict[str, tuple[int, ...]]:
     space takes the next line. Behind a one-pole feeder there is one line for all.
     """
     here = lines_at(site)
-    high = (site.supply.system or System.SPLIT).high_leg
+    high = site.supply.high_line
     panels = {p.id: p for p in site.panels}
     turn: dict[str, int] = {}
     found: dict[str, tuple[int, ...]] = {}

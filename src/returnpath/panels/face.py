@@ -173,7 +173,7 @@ def face_of(site: Installation, panel: str) -> Face:
     )
     unplaced = tuple(u for u in units if not u.spaces)
     system = site.supply.system or System.SPLIT
-    high, counted = system.high_leg if lines == 3 else 0, element.spaces is not None
+    high, counted = site.supply.high_line if lines == 3 else 0, element.spaces is not None
     return Face(element, lines, spaces, unplaced, counted, high, system.volts)
 
 

@@ -21,6 +21,7 @@ from .. import tables
 from ..network.wiring import legs_of_circuits
 from ..site import Edit, Installation
 from ..site.arrangement import Arrangement, arrangement_at
+from ..site.chain import Chain, Protected, Protection, chains, protections
 from ..site.installation import name_of
 from ..site.service import ahead_of_service, service_disconnects
 from ..site.speech import names_in, rule_set_of
@@ -191,6 +192,24 @@ class Evidence:
     def ahead(self) -> frozenset[str]:
         """The enclosures on the supply side of the service disconnect."""
         return ahead_of_service(self.filled)
+
+    @cached_property
+    def chains(self) -> tuple[Chain, ...]:
+        """The chain from every source that is drawn."""
+        return chains(self.filled)
+
+    @cached_property
+    def protected(self) -> dict[str, Protected]:
+        """What protects every conductor, by its id."""
+        return protections(self.filled)
+
+    def rating_of(self, run) -> float | None:
+        """The device that protects a circuit or feeder, its own or the nearest ahead of it, A; None
+        while nobody knows, and ahead of the service."""
+        if run.breaker.rating_a is not None and run.breaker.kind not in ("switch", "none"):
+            return run.breaker.rating_a
+        found = self.protected[run.id]
+        return found.rating_a if found.how is Protection.AHEAD else None
 
     def is_downstream(self, panel: str) -> bool:
         """Whether the panel is on the load side of the service disconnect."""

@@ -6,6 +6,7 @@ from .. import sizing, tables
 from ..assume import Assumed
 from ..errors import BadInput
 from ..site import Installation
+from ..site.chain import Protection, protection_of
 from ..site.speech import rule_set_of
 from ..study import SiteStudy
 from ..words import RuleSet
@@ -126,9 +127,15 @@ def column_of_run(site: Installation, run) -> int:
     return sizing.column_of(run.method, panel.terminals_c)
 
 
+def _device_of(assumed: Assumed, run) -> float | None:
+    """The device that protects a run, its own or the nearest ahead of it, A."""
+    found = protection_of(assumed.site, run)
+    return found.rating_a if found.how in (Protection.OWN, Protection.AHEAD) else None
+
+
 def run_rows(assumed: Assumed, run) -> list[SizeRow]:
     """The line and the EGC of one circuit or feeder."""
-    rating, edition = run.breaker.rating_a, assumed.site.practice.edition
+    rating, edition = _device_of(assumed, run), assumed.site.practice.edition
     if rating is None or run.line_size is None or tables.is_metric(run.line_size):
         return []
     column = column_of_run(assumed.site, run)

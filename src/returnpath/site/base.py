@@ -122,6 +122,62 @@ class Part(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=200)
 
 
+class Around(Part):
+    """What a run has around it: heat, company, a roof, what else is in its raceway."""
+
+    ambient_f: float | None = fact(
+        "hottest air around it",
+        "number",
+        unit="°F",
+        low=-40,
+        high=185,
+        help="An attic in summer: 120 to 140. The tables are made for 86.",
+        rules="us",
+    )
+    carrying: int | None = fact(
+        "current-carrying conductors together",
+        "number",
+        low=1,
+        high=200,
+        whole=True,
+        help="In its raceway, or bundled without space over more than 24 in. EGCs do not count, nor"
+        " a neutral that carries only the unbalance.",
+        rules="us",
+    )
+    neutral_counts: YesNo | None = yes_no(
+        "its neutral counts",
+        "Of two lines and neutral of a wye, or of mostly electronic load on a four-wire wye.",
+        rules="us",
+    )
+    nm_together: int | None = fact(
+        "NM cables together",
+        "number",
+        low=1,
+        high=60,
+        whole=True,
+        help="Without space, in insulation or through one opening that is sealed or foamed.",
+        rules="us",
+    )
+    above_roof_in: float | None = fact(
+        "above a roof in the sun",
+        "number",
+        unit="in",
+        low=0,
+        high=120,
+        help="Height of its raceway or cable above the roof.",
+        rules="us",
+    )
+    cable_90: YesNo | None = yes_no(
+        "cable marked 90 °C", "NM-B is; NM of before about 1985 may hold 60 °C wire.", rules="us"
+    )
+    raceway_wires: str | None = fact(
+        "all wires in its raceway",
+        "text",
+        help="How many of which size: 3 #6, 1 #10 ground.",
+        rules="us",
+    )
+
+
 class Segment(Part):
     """One stretch of a run: its wire, its method, its own fault path, its length."""
 

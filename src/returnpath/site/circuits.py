@@ -6,6 +6,7 @@ from ..vocabulary import Size
 from .base import (
     EGC,
     YES_NO,
+    Around,
     Egc,
     Element,
     Metal_,
@@ -147,6 +148,28 @@ class Circuit(Element):
     )
     building: str | None = fact("goes to building", "ref", to="buildings")
     route: Route | None = route()
+    around: Around = Around()
+    box_in3: float | None = fact(
+        "smallest box", "number", unit="in³", low=3, high=500, help="Its volume: marked, or by the"
+        " table of standard boxes.", rules="us",
+    )  # fmt: skip
+    box_holds: str | None = fact(
+        "it holds",
+        "text",
+        help="4 #12, 2 #12 ground, 1 device, clamps.",
+        rules="us",
+    )
+    load_terminals_c: Literal[60, 75] | None = fact(
+        "terminals of what it feeds",
+        "choice",
+        choices={"60": "60 °C", "75": "75 °C"},
+        help="Marked on the equipment; 60 where nothing is marked, to 100 A.",
+        rules="us",
+    )
+    motor_hp: float | None = fact(
+        "motor", "number", unit="hp", low=0.05, high=200, help="On its plate: decides wire and"
+        " breaker by the table, not its amperes.", rules="us",
+    )  # fmt: skip
     places: str | None = fact(
         "serves",
         "places",

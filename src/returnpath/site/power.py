@@ -7,6 +7,7 @@ from ..vocabulary import Size, System
 from .base import (
     EGC,
     YES_NO,
+    Around,
     Egc,
     Element,
     Metal_,
@@ -32,7 +33,7 @@ class Device(Part):
     """An over-current device: an inverse-time breaker unless it is a B, C or D type."""
 
     rating_a: float | None = fact("breaker", "amps", low=1, high=largest_rating())
-    kind: Literal["inverse-time", "B", "C", "D", "gG", "switch"] | None = fact(
+    kind: Literal["inverse-time", "B", "C", "D", "gG", "switch", "none"] | None = fact(
         "type",
         "choice",
         choices={
@@ -42,8 +43,10 @@ class Device(Part):
             "D": "type D",
             "gG": "fuse gG",
             "switch": "a switch only",
+            "none": "none here",
         },
-        help="B, C and D are the types of IEC miniature breakers; a switch opens nothing itself.",
+        help="B, C and D are the types of IEC miniature breakers; a switch opens nothing itself."
+        " None here: a tap, or lugs: the nearest device ahead of it counts.",
     )
     energy_class: Literal[1, 3] | None = fact(
         "energy class",
@@ -131,6 +134,23 @@ class Supply(Element):
         " for the network and its supply cable together.",
         rules="metric",
     )
+    high_leg: Literal["B", "C metering", "C older", "C", "A"] | None = fact(
+        "high leg",
+        "choice",
+        choices={
+            "B": "on B, the middle bar",
+            "C metering": "on C, by the utility's metering, marked",
+            "C older": "on C, older work, marked",
+            "C": "on C",
+            "A": "on A",
+        },
+        help="Of a four-wire delta: the line of 208 V to neutral. Measured, never assumed dead or"
+        " 120 V.",
+        rules="us",
+    )
+    high_leg_marked: YesNo | None = yes_no(
+        "high leg orange at every termination", "Or marked by other effective means.", rules="us"
+    )
     kva: float | None = fact("transformer", "number", unit="kVA", low=0.5, high=500)
     percent_z: float | None = fact(
         "impedance", "number", unit="%", low=0.2, high=60, help="%Z on the plate."
@@ -157,9 +177,24 @@ class Supply(Element):
         high=1e6,
         help="Single-phase, where the utility gives one.",
     )
-    r1_ohm: float | None = fact("R1", "number", unit="Ω", low=0, high=100)
+    r1_ohm: float | None = fact(
+        "R1",
+        "number",
+        unit="Ω",
+        low=0,
+        high=100,
+        help="Where it is known in ohms: R1 and X1 go before kVA and %Z. Of a centre-tapped source"
+        " what a fault from line to neutral meets at its terminals.",
+    )
     x1_ohm: float | None = fact("X1", "number", unit="Ω", low=0, high=100)
-    r0_ohm: float | None = fact("R0", "number", unit="Ω", low=0, high=100)
+    r0_ohm: float | None = fact(
+        "R0",
+        "number",
+        unit="Ω",
+        low=0,
+        high=100,
+        help="Of a centre-tapped source the part common to both halves; R1 is then a half's own.",
+    )
     x0_ohm: float | None = fact("X0", "number", unit="Ω", low=0, high=100)
     breaker: Device = Device()
     limit: float | None = fact(
@@ -198,6 +233,12 @@ class Supply(Element):
     )
     earth_ohm: float | None = fact("utility neutral to earth", "number", unit="Ω", low=0, high=1000)
 
+    @property
+    def high_line(self) -> int:
+        """The line (1, 2, 3) that is 208 V to neutral; 0 where there is none."""
+        high = (self.system or System.SPLIT).high_leg
+        return "ABC".index(self.high_leg[0]) + 1 if high and self.high_leg else high
+
 
 class Service(Element):
     """The run from a supply to the first enclosure or panel."""
@@ -214,6 +255,13 @@ class Service(Element):
     line_material: Metal_ | None = metal()
     neutral_size: Size | None = fact("neutral", "size")
     sets: int | None = fact("parallel sets", "number", low=1, high=6, whole=True)
+    owner: Literal["utility", "premises"] | None = fact(
+        "these conductors are",
+        "choice",
+        choices={"utility": "the utility's own", "premises": "the premises'"},
+        help="The utility sizes its own drop or lateral by its own rules.",
+        rules="us",
+    )
     insulation: str | None = insulation()
     raceway_bonded: YesNo | None = yes_no(
         "service raceway bonded",
@@ -340,6 +388,12 @@ class Panel(Element):
         help="It decides which leg a space is on. Usual: odd left, even right.",
     )
     bus_a: float | None = fact("bars rated", "amps", low=30, high=1200)
+    unit: str | None = fact(
+        "dwelling unit",
+        "text",
+        help="Of a building with several: whose whole load comes through this panel.",
+        rules="us",
+    )
     surge_protector: YesNo | None = yes_no("surge protector")
     insulated: YesNo | None = fact(
         "enclosure of insulating material",
@@ -413,4 +467,5 @@ class Feeder(Element):
         "metal path between the buildings", "Pipe, cable shield or fence bonded at both ends."
     )
     route: Route | None = route()
+    around: Around = Around()
     ground_fault_protected: YesNo | None = yes_no("ground-fault protection upstream")

@@ -26,19 +26,27 @@ def is_ahead_of_service(panel: Panel, following: Panel | None) -> bool:
     return following.bond == "in"
 
 
-def way_in(site: Installation, start: str) -> tuple[tuple[str, ...], str]:
-    """(the enclosures ahead of the service disconnect, the service disconnect) from the panel
-    that a service run reaches."""
+def ways_in(site: Installation, start: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """(the enclosures ahead of the service disconnects, the service disconnects) from the panel
+    that a service run reaches: a meter may feed several."""
     panels = {p.id: p for p in site.panels}
+    following: dict[str, list[str]] = {}
+    for feeder in site.feeders:
+        following.setdefault(feeder.source, []).append(feeder.to)
     ahead: list[str] = []
-    here = start
-    while True:
-        following = [f.to for f in site.feeders if f.source == here and f.to not in ahead]
-        inner = panels.get(following[0]) if following else None
-        if inner is None or not is_ahead_of_service(panels[here], inner):
-            return tuple(ahead), here
-        ahead.append(here)
-        here = inner.id
+    ends: list[str] = []
+    waiting = [start]
+    while waiting:
+        here = waiting.pop(0)
+        if here in ahead or here in ends or here not in panels:
+            continue
+        inner = [one for one in following.get(here, ()) if one not in ahead and one in panels]
+        if inner and is_ahead_of_service(panels[here], panels[inner[0]]):
+            ahead.append(here)
+            waiting += inner
+        else:
+            ends.append(here)
+    return tuple(ahead), tuple(ends)
 
 
 def service_disconnects(site: Installation) -> tuple[str, ...]:
@@ -47,9 +55,9 @@ def service_disconnects(site: Installation) -> tuple[str, ...]:
     kinds = {u.id: u.kind for u in site.supplies}
     utility = [r for r in site.services if kinds.get(r.supply) in (None, "utility")]
     runs = utility or list(site.services[:1])
-    return tuple(dict.fromkeys(way_in(site, run.to)[1] for run in runs))
+    return tuple(dict.fromkeys(end for run in runs for end in ways_in(site, run.to)[1]))
 
 
 def ahead_of_service(site: Installation) -> frozenset[str]:
     """Every enclosure on the supply side of a service disconnect."""
-    return frozenset(one for run in site.services for one in way_in(site, run.to)[0])
+    return frozenset(one for run in site.services for one in ways_in(site, run.to)[0])

@@ -1,6 +1,7 @@
 """The facts without which a fault has no answer: what is never assumed."""
 
 from ..site import Circuit, Feeder, Panel
+from ..site.chain import is_typed
 from ..vocabulary import FactPath
 from .port import FaultKind, Place
 from .states import States
@@ -10,10 +11,12 @@ def lacks_of(states: States, place: Place, kind: FaultKind) -> tuple[FactPath, .
     """The facts that are never assumed, or that no table could fill."""
     site, missing, circuit = states.site, [], place.circuit
     if circuit is not None:
-        if circuit.breaker.rating_a is None:
+        if not is_typed(circuit.breaker):
             missing.append(FactPath.of(circuit.id, "breaker.rating_a"))
         elif circuit.line_size is None:
             missing.append(FactPath.of(circuit.id, "line_size"))
+    else:
+        missing += states.spine.untyped_ahead(place)
     if kind is FaultKind.CASE:
         missing += _case_lacks(states, place)
         if states.spine.is_metric:

@@ -3,6 +3,7 @@
 import math
 from typing import Any
 
+from ..site.chain import opens
 from .basis import Basis, lowest_of, settled
 from .faults import FaultStudy
 from .lacks import lacks_of
@@ -104,7 +105,7 @@ def _is_protected_ahead(spine: Spine, panel: str) -> bool:
     """Whether a device of this place's is ahead of a panel's own main."""
     feeders, _ = spine.chain(panel)
     ahead = [f.breaker for f in feeders] + [spine.supply.breaker]
-    return any(device.rating_a is not None for device in ahead)
+    return any(opens(device) for device in ahead)
 
 
 def _protection(basis: Basis, figures: dict[str, Any]) -> dict[str, Any]:

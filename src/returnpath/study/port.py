@@ -15,6 +15,7 @@ from typing import Any
 from ..network.build import return_branches, run_ohm
 from ..network.wiring import lines_at
 from ..site import Circuit, Installation, Panel, name_of
+from ..site.chain import opens
 from ..site.rings import is_ring
 from ..vocabulary import BranchId, NodeId
 from .solved import OPEN_OHM, Port, Solved
@@ -150,8 +151,9 @@ def enclosure_places(site: Installation) -> list[Place]:
         name, legs = panel.name or "Panel", tuple(range(1, lines[panel.id] + 1))
         if panel.insulated == "yes" and panel.id not in protected:
             continue
-        opens = panel.main.rating_a is not None and panel.main.kind != "switch"
-        sides = (Side.LOAD, Side.LINE) if opens or panel.rcd_ma is not None else (Side.ANY,)
+        sides = (
+            (Side.LOAD, Side.LINE) if opens(panel.main) or panel.rcd_ma is not None else (Side.ANY,)
+        )
         for side in sides:
             found.append(Place(panel.id, name, panel.id, legs, enclosure=panel, side=side))
     return found

@@ -16,6 +16,7 @@ from ..device import (
     widened,
 )
 from ..site import Circuit, Device, Installation, Supply
+from ..site.chain import OPENS_NOTHING
 from ..vocabulary import BranchId, FactPath
 from .port import Seen
 
@@ -178,7 +179,7 @@ def placed_devices(site: Installation, supply: Supply) -> list[Placed]:
 
 def breaker_of(device: Device) -> Breaker | None:
     """The core's breaker for a described one; None while its rating is not known."""
-    if device.rating_a is None or device.kind == "switch":
+    if device.rating_a is None or device.kind in OPENS_NOTHING:
         return None
     return _breaker(
         device.rating_a,

@@ -3,7 +3,8 @@
 Known plate figures serve every study; the interrupting check takes a known %Z at 0.9. An assumed
 impedance is taken 25 % higher for the lowest current, and for the interrupting check at 1.2 %
 (or 0.9 of assumed ohms). An available fault current is the utility's maximum: it serves the
-highest study, and the lowest only where it proves the weaker of the two.
+highest study, and the lowest only where it proves the weaker of the two. Ohms that were entered
+(R1, X1) serve every source and every study: kVA and %Z never stand in for them.
 """
 
 import cmath
@@ -33,31 +34,82 @@ class Sources:
 
 def choose(assumed: Assumed, unit: Supply) -> Sources:
     """The sources of one supply of a site whose gaps are filled."""
-    if unit.kind in ("generator", "inverter"):
-        return _small(unit)
+    if unit.kind in SMALL:
+        return _turned(_small(assumed, unit))
     if unit.system.has_centre_tap:
-        return _split(assumed, unit)
+        return _turned(_split(assumed, unit))
     return _phases(assumed, unit)
+
+
+#: Sources of a place's own: what is told of them is their own figure, no maximum of a network's.
+SMALL = ("generator", "inverter", "transformer")
+
+
+def _turned(found: Sources) -> Sources:
+    """The same with the high leg where the supply has it."""
+    high = found.supply.high_line
+    if not high or high == System.HIGH_LEG.high_leg:
+        return found
+    lowest = found.lowest and replace(found.lowest, high_leg=high)
+    highest, most = (replace(x, high_leg=high) for x in (found.highest, found.interrupting))
+    return replace(found, highest=highest, lowest=lowest, interrupting=most)
 
 
 def _is_assumed(assumed: Assumed, unit: Supply, fact: str) -> bool:
     return assumed.find(FactPath.of(unit.id, fact)) is not None
 
 
-def _small(unit: Supply) -> Sources:
-    """A generator or an islanded inverter: one source for every study, limited if it is."""
-    system = unit.system
-    rating = unit.kva * 1000
-    if system.has_centre_tap:
-        plate = Transformer(unit.kva, unit.percent_z, unit.x_over_r)
-        source = supply.of_transformer(plate, system)
-        whole = rating / (2 * system.volts)
-    else:
-        source = _of_plate(system, unit.percent_z, unit.kva, unit.x_over_r)
-        whole = rating / (system.phases * system.volts)
+def _small(assumed: Assumed, unit: Supply) -> Sources:
+    """A generator, an islanded inverter or a transformer of the place's own: one source for every
+    study, limited if it is. Entered ohms go before a stated current, that before its plate: the
+    weaker of a stated current and a plate that is known serves the lowest study."""
+    limit = None
     if unit.limit is not None:
-        source = replace(source, limit_a=unit.limit * whole)
-    return Sources(unit, source, source, source, plate_assumed=False)
+        halves = 2 if unit.system.has_centre_tap else unit.system.phases
+        limit = unit.limit * unit.kva * 1000 / (halves * unit.system.volts)
+    low = high = _entered(unit) or _plate_of(unit)
+    if unit.fault_a is not None:
+        stated = _stated(unit)
+        known = _entered(unit) is not None or not _is_assumed(assumed, unit, "kva")
+        both = [stated, low] if known else [stated]
+        low, high = (end(both, key=_gives) for end in (min, max))
+    low, high = replace(low, limit_a=limit), replace(high, limit_a=limit)
+    return Sources(unit, high, low, high, plate_assumed=False)
+
+
+def _gives(source: Source) -> float:
+    return source.line_to_neutral_a
+
+
+def _plate_of(unit: Supply) -> Source:
+    """From kVA, %Z and X/R."""
+    if unit.system.has_centre_tap:
+        plate = Transformer(unit.kva, unit.percent_z, unit.x_over_r)
+        return supply.of_transformer(plate, unit.system)
+    source = _of_plate(unit.system, unit.percent_z, unit.kva, unit.x_over_r)
+    return _with_zero_sequence(source, unit)
+
+
+def _entered(unit: Supply) -> Source | None:
+    """From R1 and X1; None where neither was entered."""
+    if unit.r1_ohm is None and unit.x1_ohm is None:
+        return None
+    z1 = complex(unit.r1_ohm or 0.0, unit.x1_ohm or 0.0) or complex(LEAST_OHM)
+    if not unit.system.has_centre_tap:
+        return _with_zero_sequence(supply.of_phases(unit.system, unit.system.volts, z1), unit)
+    common = None
+    if unit.r0_ohm is not None or unit.x0_ohm is not None:
+        common = complex(unit.r0_ohm or 0.0, unit.x0_ohm or 0.0)
+    return supply.of_ohms(unit.system, z1, common)
+
+
+def _stated(unit: Supply) -> Source:
+    """The source that gives a stated current at its terminals."""
+    if not unit.system.has_centre_tap:
+        return _stated_phases(unit)
+    kind = unit.fault_kind or "line to neutral"
+    plate = supply.from_available_current(unit.fault_a, kind, unit.x_over_r or 1.0)
+    return supply.of_transformer(plate, unit.system)
 
 
 def _of_plate(system: System, percent_z: float, kva: float, x_over_r: float) -> Source:
@@ -71,7 +123,13 @@ def _z(ohm: float, x_over_r: float) -> complex:
 
 
 def _split(assumed: Assumed, unit: Supply) -> Sources:
-    """A centre-tapped transformer from its plate."""
+    """A centre-tapped transformer from its plate, or from ohms that were entered."""
+    made = _entered(unit)
+    if made is not None:
+        if unit.fault_a is None:
+            return Sources(unit, made, made, made, plate_assumed=False)
+        highest = max(made, _stated(unit), key=_gives)
+        return Sources(unit, highest, made, highest, plate_assumed=False)
     plate = Transformer(unit.kva, unit.percent_z, unit.x_over_r, unit.primary_mva)
     is_assumed = _is_assumed(assumed, unit, "percent_z")
     low, most = _percents(plate.percent_z, is_assumed)
@@ -81,10 +139,9 @@ def _split(assumed: Assumed, unit: Supply) -> Sources:
     )
     if unit.fault_a is None:
         return Sources(unit, highest, lowest, interrupting, is_assumed)
-    stated = supply.of_transformer(
-        supply.from_available_current(unit.fault_a, unit.fault_kind, unit.x_over_r), unit.system
+    return _with_stated(
+        assumed, unit, _stated(unit), lowest, is_assumed, f"{unit.kva:g} kVA transformer"
     )
-    return _with_stated(assumed, unit, stated, lowest, is_assumed, f"{unit.kva:g} kVA transformer")
 
 
 def _percents(percent_z: float, is_assumed: bool) -> tuple[float, float]:
@@ -120,17 +177,17 @@ def _own_phases(assumed: Assumed, unit: Supply) -> tuple[Source, Source, Source,
     """(lowest, highest, interrupting, whether its impedance is assumed); None where only the
     utility's current is known."""
     system = unit.system
-    if unit.kva is not None and unit.r1_ohm is None:
+    ohms = unit.r1_ohm is not None or unit.x1_ohm is not None
+    if unit.kva is not None and not ohms:
         is_assumed = _is_assumed(assumed, unit, "percent_z")
         low, most = _percents(unit.percent_z, is_assumed)
         made = [_of_plate(system, p, unit.kva, unit.x_over_r) for p in (low, unit.percent_z, most)]
-        made = [_with_zero_sequence(s, unit) for s in made]
+        made = [_with_zero_sequence(_behind_primary(s, unit), unit) for s in made]
         return made[0], made[1], made[2], is_assumed
-    if unit.r1_ohm is None and unit.x1_ohm is None:
+    source = _entered(unit)
+    if source is None:
         return None
     is_assumed = _is_assumed(assumed, unit, "r1_ohm")
-    z1 = complex(unit.r1_ohm or 0.0, unit.x1_ohm or 0.0) or complex(LEAST_OHM)
-    source = _with_zero_sequence(supply.of_phases(system, system.volts, z1), unit)
     if not is_assumed:
         return source, source, source, False
     return (
@@ -139,6 +196,15 @@ def _own_phases(assumed: Assumed, unit: Supply) -> tuple[Source, Source, Source,
         _scaled(source, supply.KNOWN_INTERRUPTING_FACTOR),
         True,
     )
+
+
+def _behind_primary(source: Source, unit: Supply) -> Source:
+    """The primary's short-circuit level ahead of a plate, in the lines' own ohms."""
+    if unit.primary_mva is None:
+        return source
+    system = unit.system
+    ohm = 1j * system.phases * system.volts**2 / (unit.primary_mva * 1e6)
+    return replace(source, z1=source.z1 + ohm, z0=source.z0 + ohm)
 
 
 def _with_zero_sequence(source: Source, unit: Supply) -> Source:

@@ -22,11 +22,12 @@ from ..network.solver import Nudged
 from ..network.wiring import Wiring
 from ..site import Feeder, Installation, Service, Supply
 from ..site.arrangement import arrangement_at
+from ..site.chain import Chain, Protection, opens
 from ..site.service import is_ahead_of_service
 from ..vocabulary import FactPath, NodeId
 from .conductors import Conductor, conductors_of
 from .heat import LEAST_SHARE, Carrier
-from .port import Place, Seen
+from .port import Place, Seen, Side
 from .protection import DeviceSet, Placed, breaker_of, placed_devices
 from .solved import Port, Solved
 from .sources import Sources
@@ -209,6 +210,19 @@ class Spine:
         if at.ground_bar == "none" and at.grounds_on_neutral is None and at.bond != "in":
             return [FactPath.of(panel, "grounds_on_neutral")]
         return []
+
+    def untyped_ahead(self, place: Place) -> list[FactPath]:
+        """The device that nobody typed ahead of an enclosure or other metal: what is ahead of that
+        one must not be taken for it."""
+        main = next(p.main for p in self.site.panels if p.id == place.panel)
+        if place.side is not Side.LINE and opens(main):
+            return []
+        found = self._chain_of.at_lugs(place.panel)
+        return [found.at] if found.how is Protection.NOT_TYPED else []
+
+    @cached_property
+    def _chain_of(self) -> Chain:
+        return Chain(self.site, self.supply)
 
     @cached_property
     def _devices(self) -> list[Placed]:

@@ -3,7 +3,7 @@
           lines  to neutral   between lines
 split       2      120 V         240 V        centre tap: two halves in line
 wye         3      120 V         208 V
-high-leg    3      120 V         240 V        the third line is 208 V to neutral
+high-leg    3      120 V         240 V        one line is 208 V to neutral: B (408.3(E))
 230         1      230 V          -
 400/230     3      230 V         400 V
 """
@@ -60,8 +60,9 @@ class System(StrEnum):
 
     @property
     def high_leg(self) -> int:
-        """The line that is far over 120 V to neutral; 0 where there is none."""
-        return 3 if self is System.HIGH_LEG else 0
+        """The line that is far over 120 V to neutral where nobody says another: B, the middle bar
+        (408.3(E)); 0 where there is none."""
+        return 2 if self is System.HIGH_LEG else 0
 
     def rated_volts(self, poles: int) -> float:
         """What a load on ``poles`` is made for: line to neutral on one, between lines on more."""

@@ -165,7 +165,7 @@ def backfeed_of(s: Evidence, array: Array) -> solar.Backfeed | None:
     if panel is None or not panel.bus_a:
         return None
     feeder = s.feeder_to.get(panel.id)
-    main = panel.main.rating_a or (feeder.breaker.rating_a if feeder else None)
+    main = panel.main.rating_a or (s.rating_of(feeder) if feeder else None)
     if not main:
         return None
     # A job seldom lists every breaker of a panel: the way that adds them all is not taken here.

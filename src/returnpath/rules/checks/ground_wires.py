@@ -119,11 +119,12 @@ def _nothing(run: Circuit | Feeder) -> str:
 
 
 def needed_egc(s: Evidence, run: Circuit | Feeder) -> str | None:
-    if run.breaker.rating_a is None or run.line_size is None or tables.is_metric(run.line_size):
+    rating = s.rating_of(run)
+    if rating is None or run.line_size is None or tables.is_metric(run.line_size):
         return None
     try:
         return sizing.smallest_egc(
-            run.breaker.rating_a,
+            rating,
             line=run.line_size,
             line_material=run.line_material,
             column_c=s.column(run),
@@ -140,7 +141,7 @@ def _short(s: Evidence, upsized: bool) -> Iterator[tuple[Circuit | Feeder, SizeR
         row = s.sizes.get(f"{run.id}.egc_size")
         if row is None or row.meets is not False:
             continue
-        base = sizing.smallest_egc(run.breaker.rating_a, material=row.needed_material)
+        base = sizing.smallest_egc(s.rating_of(run), material=row.needed_material)
         enough = tables.area(row.installed) >= tables.area(base.value)
         if enough is upsized:
             yield run, row
@@ -153,7 +154,7 @@ def _hangs_on_terminals(s: Evidence, run: Circuit | Feeder, row: SizeRow) -> Pan
     """The panel whose terminals nobody has read, where 60 °C would make the lines no larger than
     they must be and the EGC enough; None where that changes nothing."""
     panel = s.panels[run.source if isinstance(run, Feeder) else run.panel]
-    rating = run.breaker.rating_a
+    rating = s.rating_of(run)
     if rating is None or rating > COOL_MOST_A or s.known(f"{panel.id}.terminals_c"):
         return None
     least = sizing.smallest_egc(
@@ -204,7 +205,7 @@ def _larger_egc(s: Evidence, run: Circuit | Feeder, row: SizeRow, found: str) ->
 def egc_small(s: Evidence) -> Iterator[Yielded]:
     for run, row in _short(s, upsized=False):
         needed = f"{name(row.needed)} {row.needed_material}"
-        found = f"{name(row.installed)}; {needed} is needed for {run.breaker.rating_a:g} A."
+        found = f"{name(row.installed)}; {needed} is needed for {s.rating_of(run):g} A."
         yield _larger_egc(s, run, row, found)
 
 

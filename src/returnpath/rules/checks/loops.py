@@ -9,10 +9,9 @@ from ...study import Verdict
 from ...study.heat import worst_letthrough
 from ...study.longest import whole_feet
 from ...vocabulary import FactPath
-from ...working import LEAST_AMPS, figures, show_amps, show_volts, some_of
+from ...working import LEAST_AMPS, count_of, figures, show_amps, show_volts, some_of
 from ..finding import LOCAL, MAKER, PRACTICE, Authority
 from ..registry import Evidence, check
-from .conductors import is_overfused
 from .ground_wires import needed_egc
 
 MOSTLY = 0.5
@@ -96,6 +95,46 @@ def _cure(s: Evidence, study) -> tuple[str, tuple]:
     return f"It would clear at {feet:g} ft or less.", ()
 
 
+#: Under this multiple of its device a fault that is known leaves metal live for minutes: above
+#: 50 V that is a danger, whatever the curve.
+SLOW_BELOW, LIVE_V = 2.0, 50.0
+
+
+def is_told_with_curve(study) -> bool:
+    """Whether its curve row says heat and touch volts as well: one cause is one row."""
+    if study.verdict is Verdict.AT_ONCE_IF_ASSUMED:
+        return True
+    return study.verdict is Verdict.SLOW and bool(study.deciding) and not study.deciding.met
+
+
+def is_known(s: Evidence, study) -> bool:
+    """Whether the facts that decide its multiple were given: sizes, lengths and devices of its way
+    from the service on, and of a source of the place's own its plate."""
+    feeders, _ = study.basis.states.chain(study.basis.place.panel)
+    runs = [*feeders, *([study.circuit] if study.circuit is not None else [])]
+    facts = ("length_ft", "line_size", "egc_size", "breaker.rating_a")
+    paths = [FactPath.of(run.id, fact) for run in runs for fact in facts]
+    if study.state != s.filled.supply.id:
+        paths += [FactPath.of(study.state, fact) for fact in ("kva", "percent_z")]
+    device = FactPath.of(study.device_at, "rating_a") if study.device_at else ""
+    return all(s.known(path) for path in (*paths, device))
+
+
+def _curve_says(study) -> str:
+    """What heat and touch volts come to while the device takes its time."""
+    parts = [f"up to {figures(study.slow_s)} s"]
+    heat = study.heat_used
+    if heat is not None and heat > 1 and not math.isinf(heat):
+        use = study.worst_heat
+        parts.append(
+            f"the {use.carrier.label} withstands {figures(use.limit_s)} s at"
+            f" {figures(use.amps)} A ({figures(use.fraction * 100)} %)"
+        )
+    if study.body_ma > study.body_limit_ma:
+        parts.append(f"{show_volts(study.touch_earth_v)} on the metal until then")
+    return ", ".join(parts)
+
+
 @check(
     "loop-slow",
     "check",
@@ -117,15 +156,21 @@ def loop_slow(s: Evidence):
     for study, element in loops(s):
         if study.verdict is not Verdict.SLOW or not study.deciding or study.deciding.met:
             continue
+        long_live = study.multiple < SLOW_BELOW and study.touch_earth_v > LIVE_V
+        grave = long_live and is_known(s, study)
+        if study.state != s.filled.supply.id and not grave:
+            continue  # loop-on-other-source has it
         required = who and study.circuit is not None and len(s.study.states) == 1
         do, fix = _cure(s, study)
+        assumed = study.device.is_assumed
+        decides = "the breaker’s curve decides: " if assumed else ""
         yield s.found(
             element,
-            f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker: up to"
-            f" {figures(study.slow_s)} s.",
-            do,
+            f"{figures(study.lowest_a)} A is {figures(study.multiple)} × the breaker;"
+            f" {decides}{_curve_says(study)}.",
+            f"Look up the manufacturer’s trip curve and enter it. {do}" if assumed else do,
             fix=fix,
-            level="fix" if required else None,
+            level="danger" if grave else "fix" if required else None,
             authority=Authority(LOCAL, f"{s.practice.clearing} trip, by {who}")
             if required
             else None,
@@ -148,13 +193,14 @@ def loop_heat(s: Evidence):
         use = study.worst_heat
         path = use.carrier.path
         assumed = s.study.assumed.find(path) is not None
-        under = _is_under_its_table(s, path)
         # A weak source's own limits are not in the curve: what it heats is to be looked at.
         proved = not study.device.is_assumed and study.state == s.filled.supply.id
+        if not (proved and not assumed) and is_told_with_curve(study):
+            continue  # the row of its curve says it
         if assumed:  # nobody has seen its size: no danger yet, and nothing to mend
             level, fix = "check", ()
             do, asks = f"Field verify the size of the {use.carrier.label}.", path
-        elif under or proved:
+        elif proved:
             cure, fix = _cure(s, study)
             if study.circuit is None:
                 cure = ""  # a feeder's has no feet to give
@@ -179,14 +225,6 @@ def loop_heat(s: Evidence):
             asks=asks,
             working=study.workings.get("heat"),
         )
-
-
-def _is_under_its_table(s: Evidence, path: FactPath) -> bool:
-    """Whether a conductor is smaller than its table asks for, nameplates heard."""
-    row = s.sizes.get(path)
-    if row is None or row.meets is not False:
-        return False
-    return s.is_metric or path.leaf != "line_size" or is_overfused(s, s.elements[path.element])
 
 
 #: For what the estimate of a larger wire leaves out: its reactance hardly falls with its size.
@@ -269,6 +307,8 @@ def touch_voltage_high(s: Evidence):
     for study, element in loops(s):
         if not math.isfinite(study.slow_s) or study.body_ma <= study.body_limit_ma:
             continue
+        if is_told_with_curve(study) and not s.is_metric:
+            continue  # the row of its curve says it
         yield s.found(
             element,
             f"{show_volts(study.touch_earth_v)} for up to {figures(study.slow_s)} s:"
@@ -303,7 +343,8 @@ def loop_on_other_source(s: Evidence):
         places = some_of(f.place_name for f in found)
         yield s.found(
             element,
-            f"On this source {len(found)} loop(s) do not trip instantaneously ({places}); the worst"
+            f"On this source {count_of(len(found), 'loop')}"
+            f" {'does' if len(found) == 1 else 'do'} not trip instantaneously ({places}); the worst"
             f" {figures(worst.multiple)} ×, {figures(worst.touch_earth_v)} V.",
             "Add ground-fault protection, or a source that drives the trip.",
         )

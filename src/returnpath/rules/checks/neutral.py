@@ -135,10 +135,10 @@ def feeder_neutral_small(s: Evidence) -> Iterator[Yielded]:
         path = f"{feeder.id}.neutral_size"
         size = feeder.neutral_size
         usable = size is not None and s.known(path) and not tables.is_metric(size)
-        if feeder.neutral != "yes" or not usable or feeder.breaker.rating_a is None:
+        if feeder.neutral != "yes" or not usable or s.rating_of(feeder) is None:
             continue
         metal, sets = feeder.line_material, feeder.sets or 1
-        least = sizing.smallest_egc(feeder.breaker.rating_a, material=metal, edition=s.edition)
+        least = sizing.smallest_egc(s.rating_of(feeder), material=metal, edition=s.edition)
         amps = neutral_amps(s, feeder.to)
         column = s.column(feeder)
         carries = sizing.ampacity(size, metal, column) * sets

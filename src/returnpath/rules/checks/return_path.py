@@ -147,7 +147,7 @@ def fourth_wire(s: Evidence, feeder) -> tuple[tuple[Set, ...], str]:
     if feeder.line_size is not None and tables.is_metric(feeder.line_size):
         size = str(sizing.protective_by_table(feeder.line_size).value)
     if size is None:
-        size = sizing.smallest_egc(feeder.breaker.rating_a or 60, edition=s.edition).value
+        size = sizing.smallest_egc(s.rating_of(feeder) or 60, edition=s.edition).value
     return (
         Set(path=f"{feeder.id}.egc", value="wire"),
         Set(path=f"{feeder.id}.egc_size", value=size),

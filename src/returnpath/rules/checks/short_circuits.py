@@ -134,7 +134,7 @@ def _highest(legs: dict[str, float]) -> float:
     needs=("circuits.neutral", "circuits.poles", "circuits.space", "supplies.system"),
 )
 def high_leg_120(s: Evidence):
-    high = s.filled.supply.system.high_leg
+    high = s.filled.supply.high_line
     for circuit in s.filled.circuits:
         if not high or s.legs[circuit.id] != (high,) or circuit.neutral != "yes":
             continue
