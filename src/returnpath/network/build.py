@@ -233,6 +233,8 @@ class Builder:
                 self.add(f"{unit}.earth", f"{unit}.case", EARTH, supply.earth_ohm)
             if supply.bond == "in":
                 self.add(f"{unit}.bond", f"{unit}.N", f"{unit}.case")
+            if supply.fed_by is not None:
+                self.add(f"{unit}.primary", f"{unit}.case", f"{supply.fed_by}.case")
 
     def _service(self, service: Any) -> None:
         unit, run, panel = service.supply, service.id, service.to

@@ -100,7 +100,8 @@ class Wiring:
 
     ``legs`` the panel lines of each circuit; ``owners`` circuit → the circuit whose neutral it
     uses; ``grounds`` circuit → the circuit whose EGC it uses; ``no_ground`` those of them
-    whose owner has none; ``apart`` the panels whose ground bar is not solidly on the case.
+    whose owner has none; ``apart`` the panels whose ground bar is not solidly on the case;
+    ``feeding`` the circuits that a transformer of the place's own hangs on.
     """
 
     legs: dict[str, tuple[int, ...]]
@@ -109,6 +110,7 @@ class Wiring:
     no_ground: frozenset[str]
     apart: frozenset[str]
     joints: tuple[Joint, ...]
+    feeding: frozenset[str] = frozenset()
 
     @cached_property
     def on(self) -> Joints:
@@ -125,12 +127,13 @@ class Wiring:
             self.no_ground,
             self.apart,
             self.joints,
+            self.feeding,
         )
 
     def is_meshed(self, circuit: Circuit) -> bool:
         """Whether its case or neutral is joined to anything but its panel, or its two ways home
         end on metal that is not one: it is then solved as a part of the network."""
-        if circuit.neutral_on_frame or circuit.joined_to:
+        if circuit.neutral_on_frame or circuit.joined_to or circuit.id in self.feeding:
             return True
         return circuit.egc == "both" and circuit.panel in self.apart
 
@@ -146,6 +149,7 @@ def wiring_of(site: Installation) -> Wiring:
         frozenset(c for c, owner in grounds.items() if by_id[owner].egc == "none"),
         frozenset(p.id for p in site.panels if not _is_one(p, site.joints)),
         site.joints,
+        frozenset(u.fed_by for u in site.supplies if u.fed_by is not None),
     )
 
 

@@ -212,13 +212,23 @@ class Evidence:
         return found.rating_a if found.how is Protection.AHEAD else None
 
     def is_downstream(self, panel: str) -> bool:
-        """Whether the panel is on the load side of the service disconnect."""
-        here = panel
-        while here in self.feeder_to:
+        """Whether the panel is on the load side of a service disconnect, or of the first enclosure
+        of a source of the place's own."""
+        tops = {*self.services, *self.own_roots}
+        here, passed = panel, set()
+        while here in self.feeder_to and here not in passed:
+            passed.add(here)
             here = self.feeder_to[here].source
-            if here in self.services:
+            if here in tops:
                 return True
         return False
+
+    @cached_property
+    def own_roots(self) -> frozenset[str]:
+        """The first enclosures of transformers of the place's own."""
+        kinds = {u.id: u.kind for u in self.filled.supplies}
+        runs = self.filled.services
+        return frozenset(r.to for r in runs if kinds.get(r.supply) == "transformer")
 
     @cached_property
     def is_metric(self) -> bool:

@@ -66,6 +66,8 @@ def _supply(supply: Supply) -> Iterator[tuple[str, str]]:
     is_utility = supply.kind in (None, "utility")
     if is_utility or supply.bond != "out":
         yield "bond", "neutral bond"
+    if supply.fed_by is not None:
+        yield "primary", "its case to the EGC of its primary"
     if is_utility or supply.earth_ohm is not None:
         yield "earth", "neutral earth"
 

@@ -32,6 +32,7 @@ class Electrode(Element):
     depth_in: float | None = fact("depth", "number", unit="in", low=1, high=240)
     near: str | None = fact("next to", "ref", to="electrodes")
     spacing_ft: float | None = fact("distance from it", "length", low=0.1, high=500)
+    year: int | None = fact("set in", "number", low=1880, high=2100, whole=True)
     joined: YesNo | None = yes_no("connected to the others")
     proved_ohm: float | None = fact("measured", "number", unit="Ω", low=0.01, high=100_000)
     gec_size: Size | None = fact("electrode conductor", "size")

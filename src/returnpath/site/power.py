@@ -98,6 +98,13 @@ class Device(Part):
             "not listed here": "not listed for this panel",
         },
     )
+    marked_v: Literal["120/240", "240"] | None = fact(
+        "marked",
+        "choice",
+        choices={"120/240": "120/240 V", "240": "240 V"},
+        help="On a high leg only one marked 240 V: 208 V to ground is over 120.",
+        rules="us",
+    )
     series_ka: float | None = fact(
         "series rating", "number", unit="kA", low=1, high=200, help="With the device ahead of it."
     )
@@ -107,14 +114,22 @@ class Supply(Element):
     """A source: the utility's transformer, a generator, or an inverter that can run alone."""
 
     name: str | None = fact("supply", "text")
-    kind: Literal["utility", "generator", "inverter"] | None = fact(
+    kind: Literal["utility", "generator", "inverter", "transformer"] | None = fact(
         "kind",
         "choice",
         choices={
             "utility": "utility",
             "generator": "generator",
             "inverter": "inverter or battery",
+            "transformer": "transformer of the place's own",
         },
+    )
+    fed_by: str | None = fact(
+        "fed by circuit",
+        "ref",
+        to="circuits",
+        help="Of a transformer: the circuit its primary is on.",
+        rules="us",
     )
     system: System | None = fact("system", "choice", choices={s.value: s.label for s in System})
     earthing: Literal["TN-S", "TN-C-S", "TT", "IT"] | None = fact(
@@ -255,6 +270,7 @@ class Service(Element):
     line_material: Metal_ | None = metal()
     neutral_size: Size | None = fact("neutral", "size")
     sets: int | None = fact("parallel sets", "number", low=1, high=6, whole=True)
+    year: int | None = fact("run in", "number", low=1880, high=2100, whole=True)
     owner: Literal["utility", "premises"] | None = fact(
         "these conductors are",
         "choice",

@@ -19,7 +19,12 @@ def places() -> dict[str, str]:
     return {r["place"]: r["label"] for r in tables.rows("places")}
 
 
-COLUMNS = {"place_words": "place", "load_words": "load_kind", "dwelling_words": "counted"}
+COLUMNS = {
+    "place_words": "place",
+    "load_words": "load_kind",
+    "dwelling_words": "counted",
+    "continuous_words": "kind",
+}
 
 
 @cache
@@ -54,6 +59,12 @@ def places_in(name: str) -> tuple[str, ...]:
 def load_kind_in(name: str) -> str | None:
     """The kind of load that a circuit's name speaks of."""
     return next(iter(_read(name, "load_words")), None)
+
+
+@lru_cache(maxsize=2048)
+def continuous_kind_in(name: str) -> str | None:
+    """The kind of load lasting for hours that a circuit's name speaks of."""
+    return next(iter(_read(name, "continuous_words")), None)
 
 
 @lru_cache(maxsize=2048)

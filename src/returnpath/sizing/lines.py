@@ -121,3 +121,10 @@ def ampacity_step(size: str, material: str, column_c: int, edition: int) -> Step
         f" {ampacity(size, material, column_c):g} A in the {column_c} °C column",
         f"{tables.section('ampacity', edition)} ({edition})",
     )
+
+
+def standard_for(size: str, material: str | None = "copper", column_c: int = 75) -> float | None:
+    """The largest standard device of a conductor that stands alone, A; None in other tables."""
+    if tables.is_metric(size):
+        return None
+    return device_allowed(size, material or "copper", column_c)

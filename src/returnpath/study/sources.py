@@ -10,10 +10,13 @@ highest study, and the lowest only where it proves the weaker of the two. Ohms t
 import cmath
 import math
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from .. import supply
 from ..assume import Assumed
+from ..network.build import run_ohm, service_wire, wire_ohm
 from ..site import Supply
+from ..site.chain import Chain
 from ..supply import Source, Transformer
 from ..vocabulary import FactPath, System
 
@@ -68,6 +71,10 @@ def _small(assumed: Assumed, unit: Supply) -> Sources:
         halves = 2 if unit.system.has_centre_tap else unit.system.phases
         limit = unit.limit * unit.kva * 1000 / (halves * unit.system.volts)
     low = high = _entered(unit) or _plate_of(unit)
+    if unit.kind == "transformer":
+        ahead = primary_ohms(assumed, unit)
+        low, high = (_reflected(source, z, ahead.volts) for source, z in
+                     ((low, ahead.hot), (high, ahead.cold)))  # fmt: skip
     if unit.fault_a is not None:
         stated = _stated(unit)
         known = _entered(unit) is not None or not _is_assumed(assumed, unit, "kva")
@@ -75,6 +82,46 @@ def _small(assumed: Assumed, unit: Supply) -> Sources:
         low, high = (end(both, key=_gives) for end in (min, max))
     low, high = replace(low, limit_a=limit), replace(high, limit_a=limit)
     return Sources(unit, high, low, high, plate_assumed=False)
+
+
+class PrimaryAhead(NamedTuple):
+    """What is ahead of a transformer's primary: the ohms between its two lines, hot and cold, and
+    the volts between them."""
+
+    hot: complex
+    cold: complex
+    volts: float
+
+
+def primary_ohms(assumed: Assumed, unit: Supply) -> PrimaryAhead:
+    """From the utility's source through service and feeders to the circuit that feeds it. None of
+    it where nobody said which circuit does: its plate alone."""
+    site, ends = assumed.site, []
+    main = site.supply
+    circuit = next((c for c in site.circuits if c.id == unit.fed_by), None)
+    poles = min((circuit.poles if circuit else None) or 2, main.system.lines)
+    volts = main.system.rated_volts(poles)
+    if circuit is None or circuit.line_size is None or main.id == unit.id:
+        return PrimaryAhead(0j, 0j, volts)
+    first = choose(assumed, main)
+    feeders, service = Chain(site, main).up(circuit.panel)
+    hz = float(site.frequency_hz)
+    for source, celsius in ((first.lowest or first.highest, 75.0), (first.highest, 25.0)):
+        between = 4 * source.z0 + 2 * source.z1 if main.system.has_centre_tap else 2 * source.z1
+        wires = run_ohm(circuit, celsius, hz)
+        wires += sum(run_ohm(f, celsius, hz) for f in feeders if f.line_size is not None)
+        if service is not None and service.line_size is not None:
+            wires += wire_ohm(service_wire(service), service.length_ft, celsius, hz)
+        ends.append(between + 2 * wires)
+    return PrimaryAhead(ends[0], ends[1], volts)
+
+
+def _reflected(source: Source, ahead: complex, volts: float) -> Source:
+    """A transformer's source with what is ahead of its primary, in the secondary's ohms."""
+    turned = ahead * (source.volts / volts) ** 2
+    if source.system.has_centre_tap:
+        return replace(source, z0=source.z0 + turned, transformer=None)
+    return replace(source, z1=source.z1 + turned, transformer=None)
 
 
 def _gives(source: Source) -> float:

@@ -373,41 +373,6 @@ def too_many_service_disconnects(s: Evidence):
 
 
 @check(
-    "continuous-load-over",
-    "fix",
-    looks="A continuous load over 80 % of its breaker.",
-    why="Breakers and terminals run hot under a load that lasts for hours.",
-    topic="continuous",
-    needs=(
-        "circuits.breaker.rating_a",
-        "circuits.continuous",
-        "circuits.load_va",
-        "circuits.managed",
-        "circuits.poles",
-        "supplies.system",
-    ),
-)
-def continuous_load_over(s: Evidence):
-    system = s.filled.supply.system
-    for circuit in s.filled.circuits:
-        rating = circuit.breaker.rating_a
-        given = s.known(f"{circuit.id}.load_va") and circuit.load_va and rating
-        if circuit.continuous != "yes" or not given or circuit.managed == "yes":
-            continue
-        amps = circuit.load_va / system.rated_volts(min(circuit.poles or 1, system.lines))
-        if amps * CONTINUOUS > rating + 0.05:
-            yield s.found(
-                circuit,
-                f"{figures(amps)} A for hours on {rating:g} A; {figures(amps * CONTINUOUS)} A is"
-                " needed.",
-                "A larger breaker and wire, or set the equipment lower.",
-            )
-
-
-CONTINUOUS = 1.25
-
-
-@check(
     "aluminium-branch-wiring",
     "check",
     looks="Aluminum branch wiring: what are its receptacles and splices made for?",

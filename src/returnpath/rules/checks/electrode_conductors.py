@@ -198,3 +198,30 @@ def gec_lands_downstream(s: Evidence):
                 "Take it to the service disconnect or ahead of it. If that panel stands in another"
                 " building, enter the building.",
             )
+
+
+@check(
+    "electrode-on-isolated-neutral",
+    "fix",
+    looks="An electrode conductor lands on a neutral bar that is not bonded at that panel.",
+    why="The neutral's current then runs to earth beside its feeder, and the ground bar has no"
+    " electrode.",
+    topic="isolated_neutral_electrode",
+    needs=("electrodes.lands", "feeders.egc", "panels.bond"),
+)
+def electrode_on_isolated_neutral(s: Evidence):
+    for electrode in s.filled.electrodes:
+        panel = s.panels[electrode.panel]
+        feeder = s.feeder_to.get(panel.id)
+        if electrode.lands != "neutral bar" or not s.known(f"{electrode.id}.lands"):
+            continue
+        if feeder is None or not s.is_downstream(panel.id) or panel.bond == "in":
+            continue
+        if feeder.egc in ("wire", "raceway", "both"):
+            yield s.found(
+                electrode,
+                f"Lands on the neutral bar of {panel.name or 'a sub-panel'}, which is not bonded"
+                " there.",
+                "Move it to the ground bar.",
+                fix=(Set(path=f"{electrode.id}.lands", value="ground bar"),),
+            )

@@ -135,6 +135,36 @@ def _with_pipe(s: Evidence, electrode) -> bool:
     return any(e.kind == "water" and _counts(e) for e in _of(s, electrode.panel))
 
 
+#: Since then a second rod is the rule unless one proves 25 Ω; before, one stood until it was
+#: measured over it (250.56).
+SECOND_BY_DEFAULT = 2011
+
+
+def _year_of(s: Evidence, electrode) -> int | None:
+    """When an electrode was set: as given, else when its building was wired."""
+    if electrode.year is not None:
+        return electrode.year
+    home = s.panels[electrode.panel].building
+    dwellings = [b.id for b in s.filled.buildings if b.permit == "dwelling"]
+    if home is None and len(dwellings) == 1:
+        home = dwellings[0]
+    return next((b.wired_year for b in s.filled.buildings if b.id == home), None)
+
+
+def _rod_of_its_time(s: Evidence, electrode, year: int | None) -> Yielded:
+    """One rod of before the second became the rule, or of no known year: measured, not mended."""
+    beside = " beside the water pipe" if _with_pipe(s, electrode) else " alone"
+    when = f"set in {year}" if year else "set nobody knows when"
+    return s.found(
+        electrode,
+        f"One {electrode.kind}{beside}, {when}: {figures(electrode.ohm)} Ω by the soil assumed.",
+        f"Measure it: up to 25 Ω it may stand alone; since {SECOND_BY_DEFAULT} a second one is"
+        " asked for unless it does.",
+        level="check",
+        asks=f"{electrode.id}.{'proved_ohm' if year else 'year'}",
+    )
+
+
 @check(
     "rod-alone-unproved",
     "fix",
@@ -142,18 +172,25 @@ def _with_pipe(s: Evidence, electrode) -> bool:
     why="One rod in dry soil is hardly an earth at all.",
     topic="one_rod",
     needs=(
+        "buildings.permit",
+        "buildings.wired_year",
         "electrodes.joined",
         "electrodes.kind",
         "electrodes.length_ft",
         "electrodes.lands",
         "electrodes.ohm",
         "electrodes.proved_ohm",
+        "electrodes.year",
         "practice.electrode",
     ),
 )
 def rod_alone_unproved(s: Evidence):
     for _, electrode in _lone(s):
         if electrode.proved_ohm is not None:
+            continue
+        year = _year_of(s, electrode)
+        if year is None or year < SECOND_BY_DEFAULT:
+            yield _rod_of_its_time(s, electrode, year)
             continue
         first = "Add a second one, 6 ft away."
         if s.practice.electrode == "prove":

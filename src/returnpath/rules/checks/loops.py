@@ -120,6 +120,14 @@ def is_known(s: Evidence, study) -> bool:
     return all(s.known(path) for path in (*paths, device))
 
 
+def _is_proved_hot(s: Evidence, study) -> bool:
+    """Whether a curve that was entered proves that a conductor of known size overheats."""
+    heat = study.heat_used
+    if heat is None or heat <= 1 or math.isinf(heat) or study.device.is_assumed:
+        return False
+    return study.state == s.filled.supply.id and s.known(study.worst_heat.carrier.path)
+
+
 def _curve_says(study) -> str:
     """What heat and touch volts come to while the device takes its time."""
     parts = [f"up to {figures(study.slow_s)} s"]
@@ -160,6 +168,8 @@ def loop_slow(s: Evidence):
         grave = long_live and is_known(s, study)
         if study.state != s.filled.supply.id and not grave:
             continue  # loop-on-other-source has it
+        if not grave and _is_proved_hot(s, study):
+            continue  # loop-heat has it, with the same figures
         required = who and study.circuit is not None and len(s.study.states) == 1
         do, fix = _cure(s, study)
         assumed = study.device.is_assumed
@@ -194,8 +204,8 @@ def loop_heat(s: Evidence):
         path = use.carrier.path
         assumed = s.study.assumed.find(path) is not None
         # A weak source's own limits are not in the curve: what it heats is to be looked at.
-        proved = not study.device.is_assumed and study.state == s.filled.supply.id
-        if not (proved and not assumed) and is_told_with_curve(study):
+        proved = _is_proved_hot(s, study)
+        if not proved and is_told_with_curve(study):
             continue  # the row of its curve says it
         if assumed:  # nobody has seen its size: no danger yet, and nothing to mend
             level, fix = "check", ()

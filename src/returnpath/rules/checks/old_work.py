@@ -84,6 +84,12 @@ def two_wire_receptacles(s: Evidence):
                 fix=(protect,),
                 parts=("GFCI",),
             )
+        elif circuit.outlets == "two-slot" and year is None:
+            yield s.ask(
+                circuit,
+                f"{circuit.id}.year",
+                "Two slots and no EGC: when was it run? Before the 1962 rules it may stay.",
+            )
         elif circuit.outlets == "two-slot":
             yield s.found(
                 circuit,
@@ -120,7 +126,10 @@ def new_work_without_ground(s: Evidence):
         if grown:
             words = f"Extended in {circuit.extended_year} without an EGC."
         elif year is not None and year >= GROUND_SINCE:
-            words = f"Run in {year} without an EGC; a GFCI and its label do not stand in for one."
+            words = (
+                f"Run in {year} without an EGC: receptacle circuits have had one since the 1962"
+                " rules; a GFCI and its label do not stand in for it."
+            )
         else:
             continue
         bare = circuit.outlets == "three-slot" and circuit.gfci != "yes"

@@ -4,7 +4,7 @@ from ... import sizing, tables
 from ...site import Set
 from ...site.service import SAID_IN_NAME
 from ...study import Verdict
-from ...working import show_amps, show_volts
+from ...working import count_of, show_amps, show_volts
 from ..registry import Evidence, check, rule_authority
 
 name = tables.size_name
@@ -181,25 +181,49 @@ def _bonded_without_egc(s: Evidence, panel, feeder):
     "ground-bar-not-on-case",
     "danger",
     looks="The bar for the EGCs is not screwed to the panel's enclosure.",
-    why="A fault to the enclosure has no way to the bar, and the metal stays live.",
+    why="A fault has no way from the enclosure to the bar, or from the bar home: metal stays live.",
     topic="bar_on_case",
     root=True,
-    needs=("panels.ground_bar", "study"),
+    needs=(
+        "circuits.egc",
+        "panels.bond",
+        "panels.grounds_on_neutral",
+        "panels.ground_bar",
+        "study",
+    ),
 )
 def ground_bar_not_on_case(s: Evidence):
     for panel in s.filled.panels:
-        if panel.ground_bar == "isolated":
-            home = s.study.enclosures.get(panel.id)
-            dead = home is not None and home.verdict is Verdict.MAY_NEVER_OPEN
-            yield s.found(
-                panel,
-                "The ground bar is not fastened to the enclosure."
-                + (" A fault to the enclosure finds no path back." if dead else ""),
-                "Fasten the bar to bare metal of the enclosure with its own machine screws.",
-                level=None if dead else "fix",
-                fix=(Set(path=f"{panel.id}.ground_bar", value="on case"),),
-                parts=("ground bar with screws for this panel",),
-            )
+        if panel.ground_bar != "isolated":
+            continue
+        home = s.study.enclosures.get(panel.id)
+        dead = home is not None and home.verdict is Verdict.MAY_NEVER_OPEN
+        floats = [
+            c
+            for c in s.filled.circuits
+            if c.panel == panel.id
+            and c.egc in ("wire", "both")
+            and s.study.loops[c.id].verdict is Verdict.MAY_NEVER_OPEN
+        ]
+        said = "The ground bar is not fastened to the enclosure."
+        if panel.bond == "in" and floats:
+            said += " The bond joins the neutral to the enclosure, not to that bar: it floats."
+        if dead:
+            said += " A fault to the enclosure finds no path back."
+        if floats:
+            said += f" {count_of(len(floats), 'EGC')} on it {_leads(len(floats))} nowhere."
+        yield s.found(
+            panel,
+            said,
+            "Fasten the bar to bare metal of the enclosure with its own machine screws.",
+            level=None if dead or floats else "fix",
+            fix=(Set(path=f"{panel.id}.ground_bar", value="on case"),),
+            parts=("ground bar with screws for this panel",),
+        )
+
+
+def _leads(count: int) -> str:
+    return "leads" if count == 1 else "lead"
 
 
 @check(
@@ -223,41 +247,6 @@ def grounds_on_isolated_neutral(s: Evidence):
                 fix=apart(s, panel),
                 parts=("ground bar with screws for this panel",),
             )
-
-
-@check(
-    "meter-to-panel-parallel-wire",
-    "fix",
-    looks="A bare wire runs beside the neutral from the supply to a bonded panel.",
-    why="It shares the neutral's current all day, and so does the metal it touches.",
-    topic="parallel_neutral",
-    needs=(
-        "panels.bond",
-        "services.egc_size",
-        "study",
-        "supplies.bond",
-        "supplies.earthing",
-        "supplies.kind",
-        "supplies.neutral_switched",
-    ),
-)
-def meter_to_panel_parallel_wire(s: Evidence):
-    for run in s.filled.services:
-        supply = next(u for u in s.filled.supplies if u.id == run.supply)
-        twice = s.panels[run.to].bond == "in" and (supply.kind == "utility" or supply.bond == "in")
-        if run.egc_size is None or not twice or supply.earthing == "TN-S":
-            continue
-        if supply.kind != "utility" and supply.neutral_switched != "no":
-            continue  # not known: generator-bond asks, and its answer decides
-        amps = s.load_amps(f"{run.id}.egc")
-        fix = (Set(path=f"{run.id}.egc_size", value=None),)
-        do = "Take the parallel wire out: the neutral is the return on the supply side."
-        if supply.kind != "utility":
-            fix = (Set(path=f"{supply.id}.bond", value="out"),)
-            do = "Lift the neutral bond in the generator, or switch its neutral too."
-        yield s.found(
-            run, f"{show_amps(amps)} of load rides on the wire beside the neutral.", do, fix=fix
-        )
 
 
 @check(

@@ -1,7 +1,7 @@
 """Faults between conductors, and neutrals that are not whole: what no EGC has a part in."""
 
 from ...site import Remove
-from ...study import FaultKind, FaultStudy, LoadStudy, Verdict
+from ...study import FaultKind, FaultStudy, Verdict
 from ...vocabulary import BranchId, FactPath
 from ...working import figures, some_of
 from ..finding import PRACTICE
@@ -122,26 +122,3 @@ def _legs(studies, branch: BranchId | None, panel: str) -> str:
 
 def _highest(legs: dict[str, float]) -> float:
     return max(legs.values(), default=0.0)
-
-
-@check(
-    "high-leg-120",
-    "danger",
-    looks="A 120 V circuit hangs on the high leg of a delta.",
-    why="What is made for 120 V burns at 208 V.",
-    topic="the high leg of a delta",
-    kind=PRACTICE,
-    needs=("circuits.neutral", "circuits.poles", "circuits.space", "supplies.system"),
-)
-def high_leg_120(s: Evidence):
-    high = s.filled.supply.high_line
-    for circuit in s.filled.circuits:
-        if not high or s.legs[circuit.id] != (high,) or circuit.neutral != "yes":
-            continue
-        load: LoadStudy | None = next(iter(s.study.loads.values()), None)
-        volts = load.legs(circuit.panel).get(f"L{high}", 0.0) if load else 0.0
-        yield s.found(
-            circuit,
-            f"On the high leg: {figures(round(volts))} V to neutral at a 120 V circuit.",
-            "Move it to a space on another line.",
-        )

@@ -2,6 +2,7 @@
 
 from ... import sizing, tables
 from ...site import Set
+from ...working import show_amps
 from ..registry import Evidence, check
 
 name = tables.size_name
@@ -72,6 +73,12 @@ def generator_egc_small(s: Evidence):
             )
 
 
+def _has_no_wire(run) -> bool:
+    """Whether nobody described the EGC of its cord: with one, meter-to-panel-parallel-wire tells
+    the amperes on it."""
+    return run is None or run.egc_size is None
+
+
 @check(
     "generator-bond",
     "fix",
@@ -79,10 +86,16 @@ def generator_egc_small(s: Evidence):
     why="Switched, it is a system of its own and needs its bond; not switched, a second bond puts"
     " load on the EGC.",
     topic="separately_derived",
-    needs=("supplies.bond", "supplies.kind", "supplies.neutral_switched"),
+    needs=(
+        "services.egc_size",
+        "study",
+        "supplies.bond",
+        "supplies.kind",
+        "supplies.neutral_switched",
+    ),
 )
 def generator_bond(s: Evidence):
-    for supply, _ in _others(s):
+    for supply, run in _others(s):
         path = f"{supply.id}.bond"
         if supply.neutral_switched == "yes" and supply.bond == "out":
             yield s.found(
@@ -94,6 +107,15 @@ def generator_bond(s: Evidence):
                 level="danger",
                 fix=(Set(path=path, value="in"),),
                 parts=("system bonding jumper",),
+            )
+        elif supply.neutral_switched == "no" and supply.bond == "in" and _has_no_wire(run):
+            amps = s.load_amps(f"{run.id}.egc") if run is not None else 0.0
+            riding = f": {show_amps(amps)} of load rides on its EGC" if amps else ""
+            yield s.found(
+                supply,
+                f"Its neutral is not switched and is bonded here too{riding}.",
+                "Lift the bond in the generator, or switch its neutral as well.",
+                fix=(Set(path=path, value="out"),),
             )
         elif supply.neutral_switched is None:
             yield s.ask(

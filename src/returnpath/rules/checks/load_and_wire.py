@@ -1,0 +1,289 @@
+"""Loads against what feeds them: device and wire, what lasts for hours, motors, inverters."""
+
+from collections.abc import Iterator
+
+from ... import tables
+from ...errors import BadInput
+from ...site import Circuit, Set
+from ...sizing.motors import full_load_a, largest_motor_device, motor_wire_a
+from ...working import figures
+from ..carrying import (
+    CONTINUOUS,
+    cable_column,
+    carries_a,
+    continuous_kind,
+    load_amps,
+    motor_volts,
+    next_standard,
+    smallest_carrying,
+    terminals_of,
+)
+from ..registry import Evidence, Yielded, check
+from .wires import AROUND
+
+FAMILY = "conductors"
+name = tables.size_name
+#: One appliance with no marked device: 150 % of its current, the next rating up, from 13.3 A.
+APPLIANCE_SHARE, APPLIANCE_FROM_A = 1.5, 13.3
+CHARGER_SHARE = 0.8  # of its breaker: what a charger may draw
+ROUNDING_A = 0.05
+
+CIRCUIT_FACTS = (
+    *AROUND,
+    "circuits.breaker.rating_a",
+    "circuits.continuous",
+    "circuits.line_material",
+    "circuits.line_size",
+    "circuits.load_kind",
+    "circuits.load_terminals_c",
+    "circuits.load_va",
+    "circuits.managed",
+    "circuits.method",
+    "circuits.poles",
+    "circuits.year",
+    "panels.terminals_c",
+    "supplies.system",
+)
+
+
+def _sized(s: Evidence) -> Iterator[tuple[Circuit, float, float]]:
+    """(circuit, its device, what its wire carries at its terminals, A) of what is known."""
+    for circuit in s.filled.circuits:
+        rating, size = s.rating_of(circuit), circuit.line_size
+        if rating is None or size is None or tables.is_metric(size):
+            continue
+        if not s.known(f"{circuit.id}.line_size"):
+            size = None
+        column = min(cable_column(s, circuit), terminals_of(s, circuit))
+        yield circuit, rating, carries_a(s, circuit, column) if size else float("inf")
+
+
+def _larger(s: Evidence, circuit: Circuit, amps: float) -> tuple[str, tuple[Set, ...]]:
+    """(the wire that carries so much, the edit)."""
+    column = min(cable_column(s, circuit), terminals_of(s, circuit))
+    needed = smallest_carrying(s, circuit, amps, column)
+    if needed is None:
+        return "larger wire", ()
+    return f"{name(needed)} wire", (Set(path=f"{circuit.id}.line_size", value=needed),)
+
+
+@check(
+    "continuous-load-over",
+    "fix",
+    looks="A load that lasts for hours on a breaker or a wire with less than 125 % of it.",
+    why="Breakers and terminals run hot under a load that lasts for hours.",
+    topic="continuous",
+    needs=CIRCUIT_FACTS,
+)
+def continuous_load_over(s: Evidence) -> Iterator[Yielded]:
+    for circuit, rating, carries in _sized(s):
+        kind, amps = continuous_kind(circuit), load_amps(s, circuit)
+        if kind is None:
+            continue
+        if amps is None:
+            yield from _unknown_charger(s, circuit, rating, carries, kind)
+            continue
+        needed = amps * CONTINUOUS
+        what = f"{figures(amps)} A for hours ({kind})"
+        if needed > rating + ROUNDING_A:
+            yield s.found(
+                circuit,
+                f"{what} on {rating:g} A; {figures(needed)} A is needed.",
+                "A larger breaker and wire, or set the equipment lower.",
+            )
+        elif needed > carries + ROUNDING_A:
+            wire, fix = _larger(s, circuit, needed)
+            yield s.found(
+                circuit,
+                f"{what} on {name(circuit.line_size)} {circuit.method or ''} that carries"
+                f" {figures(carries)} A; {figures(needed)} A is needed.",
+                f"Run {wire}, or set the equipment lower.",
+                fix=fix,
+                parts=(wire,),
+            )
+
+
+def _unknown_charger(
+    s: Evidence, circuit: Circuit, rating: float, carries: float, kind: str
+) -> Iterator[Yielded]:
+    """A charger or inverter whose output nobody read, on a wire that the next rating up saved."""
+    if kind not in ("vehicle charger", "inverter output") or carries >= rating:
+        return
+    most = carries / CONTINUOUS
+    yield s.found(
+        circuit,
+        f"{name(circuit.line_size)} carries {figures(carries)} A behind {rating:g} A: right for"
+        f" {figures(most)} A for hours; one set to {figures(CHARGER_SHARE * rating)} A is over it.",
+        "Read its output, or what it is set to, and enter it.",
+        level="check",
+        asks=f"{circuit.id}.load_va",
+    )
+
+
+@check(
+    "load-over-circuit",
+    "fix",
+    looks="A load that somebody gave is more than its breaker or its wire carries.",
+    why="The breaker trips in use; or the wire is warm all day.",
+    topic="load_device",
+    needs=CIRCUIT_FACTS,
+)
+def load_over_circuit(s: Evidence) -> Iterator[Yielded]:
+    for circuit, rating, carries in _sized(s):
+        amps = load_amps(s, circuit)
+        if amps is None or continuous_kind(circuit) or circuit.managed == "yes":
+            continue
+        if circuit.load_kind in ("motor", "cooling"):
+            continue  # by its plate or its horsepower
+        if amps > rating + ROUNDING_A:
+            yield s.found(
+                circuit,
+                f"{figures(amps)} A of load on {rating:g} A.",
+                "A larger breaker and wire, or less load on it.",
+            )
+        elif amps > carries + ROUNDING_A:
+            wire, fix = _larger(s, circuit, amps)
+            yield s.found(
+                circuit,
+                f"{figures(amps)} A of load on {name(circuit.line_size)} that carries"
+                f" {figures(carries)} A.",
+                f"Run {wire}.",
+                fix=fix,
+                parts=(wire,),
+            )
+
+
+@check(
+    "appliance-breaker-over",
+    "fix",
+    looks="The breaker of one heating appliance is over 150 % of its current.",
+    why="Its parts are made for no more; a fault in it burns before that breaker opens.",
+    topic="appliance_device",
+    needs=(
+        "circuits.breaker.rating_a",
+        "circuits.load_kind",
+        "circuits.load_va",
+        "circuits.nameplate_max_a",
+        "circuits.poles",
+        "supplies.system",
+    ),
+)
+def appliance_breaker_over(s: Evidence) -> Iterator[Yielded]:
+    for circuit in s.filled.circuits:
+        rating, amps = s.rating_of(circuit), load_amps(s, circuit)
+        if circuit.load_kind != "water heater" or rating is None or amps is None:
+            continue
+        if s.is_metric or circuit.nameplate_max_a is not None or amps <= APPLIANCE_FROM_A:
+            continue
+        most = next_standard(APPLIANCE_SHARE * amps)
+        if rating > most:
+            yield s.found(
+                circuit,
+                f"{rating:g} A ahead of one appliance of {figures(amps)} A; at most {most:g} A"
+                " unless its plate says more.",
+                f"Fit a {most:g} A breaker.",
+                fix=(Set(path=f"{circuit.id}.breaker.rating_a", value=most),),
+                parts=(f"{most:g} A breaker",),
+            )
+
+
+@check(
+    "motor-circuit",
+    "fix",
+    looks="A motor's wire is under 125 % of its table current, or its device over what the table"
+    " allows.",
+    why="A motor draws its full current for hours, and six times as much when it starts.",
+    topic="motor_wire",
+    needs=(
+        *AROUND,
+        "circuits.breaker.rating_a",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.load_kind",
+        "circuits.method",
+        "circuits.motor_hp",
+        "circuits.nameplate_max_a",
+        "circuits.poles",
+        "circuits.year",
+        "panels.terminals_c",
+        "circuits.load_terminals_c",
+        "supplies.system",
+    ),
+)
+def motor_circuit(s: Evidence) -> Iterator[Yielded]:
+    for circuit, rating, carries in _sized(s):
+        if circuit.motor_hp is None or circuit.load_kind == "cooling":
+            continue
+        volts = motor_volts(s, circuit)
+        try:
+            amps = full_load_a(circuit.motor_hp, volts)
+        except BadInput as error:
+            yield s.found(circuit, error.sentence, "Read its nameplate and enter it.",
+                          level="check", asks=f"{circuit.id}.nameplate_mca_a")  # fmt: skip
+            continue
+        least = motor_wire_a(circuit.motor_hp, volts)
+        motor = f"{circuit.motor_hp:g} hp at {volts:g} V: {figures(amps)} A by the table"
+        if carries + ROUNDING_A < float(least.value):
+            wire, fix = _larger(s, circuit, float(least.value))
+            yield s.found(
+                circuit,
+                f"{motor}; {name(circuit.line_size)} carries {figures(carries)} A,"
+                f" {figures(float(least.value))} A is needed.",
+                f"Run {wire}.",
+                fix=fix,
+                parts=(wire,),
+                working=least,
+            )
+        most = largest_motor_device(circuit.motor_hp, volts)
+        if circuit.nameplate_max_a is None and rating > float(most.value):
+            yield s.found(
+                circuit,
+                f"{motor}; {rating:g} A ahead of it, at most {float(most.value):g} A.",
+                f"Fit a {float(most.value):g} A breaker.",
+                fix=(Set(path=f"{circuit.id}.breaker.rating_a", value=float(most.value)),),
+                parts=(f"{float(most.value):g} A breaker",),
+                working=most,
+            )
+
+
+@check(
+    "inverter-circuit-small",
+    "fix",
+    looks="The breaker or the wire of an inverter's output is under 125 % of it.",
+    why="It gives its full current for hours on a bright day.",
+    topic="inverter_output",
+    needs=(
+        *AROUND,
+        "arrays.ac_a",
+        "arrays.circuit",
+        "circuits.breaker.rating_a",
+        "circuits.line_material",
+        "circuits.line_size",
+        "circuits.load_terminals_c",
+        "circuits.method",
+        "circuits.year",
+        "panels.terminals_c",
+    ),
+)
+def inverter_circuit_small(s: Evidence) -> Iterator[Yielded]:
+    known = {c.id: (c, rating, carries) for c, rating, carries in _sized(s)}
+    for array in s.filled.arrays:
+        if array.circuit not in known or not array.ac_a:
+            continue
+        circuit, rating, carries = known[array.circuit]
+        needed = CONTINUOUS * array.ac_a
+        if needed <= min(rating, carries) + ROUNDING_A:
+            continue
+        fits = next_standard(needed)
+        wire, fix = _larger(s, circuit, needed)
+        over = needed > rating + ROUNDING_A
+        edits = (Set(path=f"{circuit.id}.breaker.rating_a", value=fits),) if over else ()
+        what = f"{rating:g} A" if over else f"wire that carries {figures(carries)} A"
+        yield s.found(
+            circuit,
+            f"The inverter gives {figures(array.ac_a)} A for hours on {what}; {figures(needed)} A"
+            " is needed.",
+            f"A {fits:g} A breaker, and wire for it." if over else f"Run {wire}.",
+            fix=edits or fix,
+            parts=(f"{fits:g} A breaker",) if over else (wire,),
+        )
