@@ -8,7 +8,7 @@ from returnpath.assume import assume
 from returnpath.rules import Evidence, all_checks, deciding_questions, findings, open_facts, pairs
 from returnpath.rules.needs import label, rows, words
 from returnpath.site import LISTS, Add, Remove, Set, apply
-from returnpath.site.base import Element, Part
+from returnpath.site.base import Around, Element, Part
 from returnpath.site.power import Device
 from returnpath.site.speech import rule_set_of
 from returnpath.study import study
@@ -17,7 +17,18 @@ from .test_findings import example
 
 LIST_OF = {model: name for name, (model, _) in LISTS.items()}
 #: What an element is, where it hangs: the structure of the site, no fact that could be asked.
-STRUCTURE = {"id", "name", "panel", "source", "to", "building", "supply", "breaker", "main"}
+STRUCTURE = {
+    "id",
+    "name",
+    "panel",
+    "source",
+    "to",
+    "building",
+    "supply",
+    "breaker",
+    "main",
+    "around",
+}
 
 
 class Reads:
@@ -34,6 +45,8 @@ class Reads:
             if reads.on and name in fact_names(type(element)):
                 if isinstance(element, Device):
                     reads.seen.add(("breaker", name))
+                elif isinstance(element, Around):
+                    reads.seen.add(("around", name))
                 else:
                     reads.seen.add((LIST_OF.get(type(element), "practice"), name))
             return plain(element, name)
@@ -51,7 +64,16 @@ def ready(site):
     """The site solved and sized, so that only a check's own reading is left to see."""
     done = study(site)
     solved = Evidence(site, done)
-    for name in ("sizes", "legs", "panels", "feeder_to", "at_service"):
+    for name in (
+        "sizes",
+        "legs",
+        "panels",
+        "feeder_to",
+        "at_service",
+        "protected",
+        "ahead",
+        "own_roots",
+    ):
         getattr(solved, name)
     for name in ("available", "loads", "open_neutrals", "loops", "enclosures", "drops", "faults"):
         getattr(done, name)
@@ -127,10 +149,12 @@ class Asked(unittest.TestCase):
                     f"{LIST_OF[type(site.elements()[edit.path.partition('.')[0]])]}."
                     + (edit.path.partition(".")[2])
                 )
+                if ".around." in fact:
+                    fact = fact.partition(".")[2]
                 told = "absent" in rows().get(fact, {}) or done.assumed.find(edit.path)
                 if edit.path.endswith(".gfci"):  # a rating is asked of what must have one
                     asked |= {edit.path} & {p.replace(".rcd_ma", ".gfci") for p in asked}
-                unasked = ("breaker.interrupting_ka", "breaker.lo", "breaker.hi", ".name")
+                unasked = (".interrupting_ka", ".lo", ".hi", ".name")
                 with self.subTest(entry.id, path=edit.path):
                     self.assertTrue(
                         edit.path in asked or told or edit.path.endswith(unasked), "silent"

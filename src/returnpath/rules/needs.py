@@ -119,6 +119,7 @@ _ONE = {
     "supplies": "supply", "services": "service", "buildings": "building", "panels": "panel",
     "feeders": "feeder", "electrodes": "electrode", "metals": "other metal",
     "circuits": "circuit", "practice": "local practice", "breaker": "any breaker",
+    "around": "any run",
     "arrays": "array", "joints": "joint",
 }  # fmt: skip
 
@@ -137,8 +138,8 @@ def label(fact: str) -> str:
     name, inner = FactPath(fact).element, FactPath(fact).fact
     if name == "practice":
         said = Practice.model_fields[inner].json_schema_extra["label"]
-    elif name == "breaker":
-        said = fields_by_path(LISTS["circuits"][0])[f"breaker.{inner}"].label
+    elif name in ("breaker", "around"):
+        said = fields_by_path(LISTS["circuits"][0])[f"{name}.{inner}"].label
     else:
         info = fields_by_path(LISTS[name][0]).get(inner)
         said = info.label if info else inner.replace("_", " ")

@@ -206,10 +206,8 @@ class Evidence:
     def rating_of(self, run) -> float | None:
         """The device that protects a circuit or feeder, its own or the nearest ahead of it, A; None
         while nobody knows, and ahead of the service."""
-        if run.breaker.rating_a is not None and run.breaker.kind not in ("switch", "none"):
-            return run.breaker.rating_a
         found = self.protected[run.id]
-        return found.rating_a if found.how is Protection.AHEAD else None
+        return found.rating_a if found.how in (Protection.OWN, Protection.AHEAD) else None
 
     def is_downstream(self, panel: str) -> bool:
         """Whether the panel is on the load side of a service disconnect, or of the first enclosure

@@ -101,6 +101,10 @@ def _electrode_row(assumed, electrode, line, metal, sets, edition) -> SizeRow:
     feeder = next((f for f in site.feeders if f.to == electrode.panel), None)
     if feeder is not None and feeder.line_size and not tables.is_metric(feeder.line_size):
         line, metal, sets = feeder.line_size, feeder.line_material, feeder.sets
+    kinds_of = {u.id: u.kind for u in site.supplies}
+    for own in site.services:  # of a transformer of the place's own: by its secondary's lines
+        if own.to == electrode.panel and kinds_of.get(own.supply) == "transformer":
+            line, metal, sets = own.line_size or line, own.line_material or metal, own.sets or 1
     only = None if electrode.kind in (None, "several") else electrode.kind
     material = electrode.gec_material
     if only == "concrete" and material == "aluminium":

@@ -211,6 +211,8 @@ class Chain:
             largest = max(devices, key=lambda d: d.rating_a or 0.0)
             return Protected(Protection.LOAD_END, at, largest, total, len(devices))
         lacking = next((p for p in ends if not opens(self.panels[p].main)), panel)
+        if self.panels[lacking].main.kind == "none":
+            return Protected(Protection.UTILITY, FactPath.of(lacking, "main"))
         if self.panels[lacking].main.kind == "switch":  # the fuse is the distributor's
             return Protected(Protection.NOT_TYPED, FactPath.of(self.supply.id, "breaker.rating_a"))
         return Protected(Protection.NOT_TYPED, FactPath.of(lacking, "main.rating_a"))

@@ -19,6 +19,7 @@ from .lines import (
     device_allowed_sets,
     smallest_line,
     smallest_run,
+    standard_for,
 )
 from .metric import (
     PEN_ALUMINIUM_MM2,
@@ -85,6 +86,7 @@ __all__ = [
     "smallest_metric_line",
     "smallest_neutral",
     "smallest_run",
+    "standard_for",
     "structure_bond",
     "supplementary_ohm",
     "supply_side_jumper",

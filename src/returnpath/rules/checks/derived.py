@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from ... import sizing, tables
 from ...site import Panel, Service, Set, Supply
-from ...site.chain import OPENS_NOTHING, opens
+from ...site.chain import OPENS_NOTHING, is_typed, opens
 from ...vocabulary import FactPath
 from ...working import show_amps
 from ..registry import Evidence, Yielded, check
@@ -83,6 +83,7 @@ def derived_bond(s: Evidence) -> Iterator[Yielded]:
         "services.raceway_bonded",
         "services.sets",
         "supplies.kind",
+        "supplies.neutral_switched",
     ),
 )
 def derived_jumper_small(s: Evidence) -> Iterator[Yielded]:
@@ -151,6 +152,7 @@ def derived_electrode(s: Evidence) -> Iterator[Yielded]:
         "supplies.breaker.kind",
         "supplies.breaker.rating_a",
         "supplies.kind",
+        "supplies.neutral_switched",
     ),
 )
 def derived_secondary_unprotected(s: Evidence) -> Iterator[Yielded]:
@@ -168,7 +170,7 @@ def derived_secondary_unprotected(s: Evidence) -> Iterator[Yielded]:
                     "A device within reach of the transformer.",
                     parts=("breaker or fuses in an enclosure",),
                 )
-        elif panel.main.kind in OPENS_NOTHING:
+        elif panel.main.kind in OPENS_NOTHING and is_typed(supply.breaker):
             yield s.found(
                 run,
                 "No device protects the secondary: the primary's does not.",

@@ -207,7 +207,7 @@ def gec_lands_downstream(s: Evidence):
     why="The neutral's current then runs to earth beside its feeder, and the ground bar has no"
     " electrode.",
     topic="isolated_neutral_electrode",
-    needs=("electrodes.lands", "feeders.egc", "panels.bond"),
+    needs=("electrodes.kind", "electrodes.lands", "feeders.egc", "panels.bond"),
 )
 def electrode_on_isolated_neutral(s: Evidence):
     for electrode in s.filled.electrodes:

@@ -96,7 +96,7 @@ def high_leg_place(s: Evidence) -> Iterator[Yielded]:
     looks="The high leg is not orange, nor marked otherwise, at every termination.",
     why="208 V looks like every other hot.",
     topic="high_leg_mark",
-    needs=("supplies.high_leg_marked", "supplies.system"),
+    needs=("supplies.high_leg", "supplies.high_leg_marked", "supplies.system"),
 )
 def high_leg_unmarked(s: Evidence) -> Iterator[Yielded]:
     supply = s.filled.supply
@@ -121,7 +121,13 @@ def high_leg_unmarked(s: Evidence) -> Iterator[Yielded]:
     looks="A one- or two-pole breaker on the high leg, and nobody read its volts.",
     why="One marked 120/240 V is not made to open 208 V to ground.",
     topic="slash_rating",
-    needs=("breaker.marked_v", "circuits.poles", "supplies.high_leg", "supplies.system"),
+    needs=(
+        "breaker.marked_v",
+        "circuits.poles",
+        "circuits.space",
+        "supplies.high_leg",
+        "supplies.system",
+    ),  # fmt: skip
 )
 def high_leg_slash_breaker(s: Evidence) -> Iterator[Yielded]:
     high = s.filled.supply.high_line

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ... import tables
+from ... import sizing, tables
 from ...errors import BadInput
 from ...site import Circuit, Set
 from ...sizing.motors import full_load_a, largest_motor_device, motor_wire_a
@@ -16,6 +16,7 @@ from ..carrying import (
     motor_volts,
     next_standard,
     smallest_carrying,
+    smallest_for,
     terminals_of,
 )
 from ..registry import Evidence, Yielded, check
@@ -256,6 +257,8 @@ def motor_circuit(s: Evidence) -> Iterator[Yielded]:
         *AROUND,
         "arrays.ac_a",
         "arrays.circuit",
+        "circuits.egc",
+        "circuits.egc_size",
         "circuits.breaker.rating_a",
         "circuits.line_material",
         "circuits.line_size",
@@ -277,13 +280,35 @@ def inverter_circuit_small(s: Evidence) -> Iterator[Yielded]:
         fits = next_standard(needed)
         wire, fix = _larger(s, circuit, needed)
         over = needed > rating + ROUNDING_A
-        edits = (Set(path=f"{circuit.id}.breaker.rating_a", value=fits),) if over else ()
+        edits = _for_device(s, circuit, fits, fix) if over else fix
         what = f"{rating:g} A" if over else f"wire that carries {figures(carries)} A"
         yield s.found(
             circuit,
             f"The inverter gives {figures(array.ac_a)} A for hours on {what}; {figures(needed)} A"
             " is needed.",
             f"A {fits:g} A breaker, and wire for it." if over else f"Run {wire}.",
-            fix=edits or fix,
+            fix=edits,
             parts=(f"{fits:g} A breaker",) if over else (wire,),
         )
+
+
+def _for_device(
+    s: Evidence, circuit: Circuit, rating: float, larger: tuple[Set, ...]
+) -> tuple[Set, ...]:
+    """The edits of a larger device: itself, its wire, its EGC."""
+    column = min(cable_column(s, circuit), terminals_of(s, circuit))
+    size = smallest_for(s, circuit, rating, column)
+    size = max((z for z in (size, *_sizes(larger)) if z), key=tables.area, default=None)
+    edits = [Set(path=f"{circuit.id}.breaker.rating_a", value=rating)]
+    if size and tables.area(size) > tables.area(str(circuit.line_size)):
+        edits.append(Set(path=f"{circuit.id}.line_size", value=size))
+    if circuit.egc in ("wire", "both"):
+        least = str(sizing.smallest_egc(rating, edition=s.edition).value)
+        if circuit.egc_size and tables.area(least) > tables.area(circuit.egc_size):
+            edits.append(Set(path=f"{circuit.id}.egc_size", value=least))
+    return tuple(edits)
+
+
+def _sizes(edits: tuple[Set, ...]) -> tuple[str, ...]:
+    """The sizes that edits set."""
+    return tuple(str(e.model_dump()["value"]) for e in edits)

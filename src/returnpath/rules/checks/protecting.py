@@ -68,6 +68,10 @@ def _is_asked_elsewhere(s: Evidence, run: Service) -> bool:
     needs=(
         "circuits.breaker.kind",
         "circuits.breaker.rating_a",
+        "circuits.line_material",
+        "circuits.line_size",
+        "feeders.line_material",
+        "feeders.line_size",
         "feeders.breaker.kind",
         "feeders.breaker.rating_a",
         "panels.main.kind",
@@ -103,7 +107,13 @@ def conductor_unprotected(s: Evidence) -> Iterator[Yielded]:
     looks="The device ahead of a panel is larger than its bars are rated for.",
     why="The bars and their stabs overheat at a load that the device still carries.",
     topic="panel_bars",
-    needs=("feeders.breaker.rating_a", "panels.bus_a", "panels.main.rating_a"),
+    needs=(
+        "feeders.breaker.kind",
+        "feeders.breaker.rating_a",
+        "panels.bus_a",
+        "panels.main.kind",
+        "panels.main.rating_a",
+    ),
 )
 def bars_under_device(s: Evidence) -> Iterator[Yielded]:
     for panel in s.filled.panels:

@@ -216,6 +216,7 @@ def _against_load(
         "buildings.floor_area_sqft",
         "buildings.permit",
         "buildings.wired_year",
+        "breaker.rating_a",
         "circuits.load_va",
         "panels.main.rating_a",
     ),
