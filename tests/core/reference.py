@@ -327,11 +327,12 @@ class Reference:
             self.node(name)
         n, system = f"{u}.N", str(self.system)
         if system in ("120/240 split", "120/240 high-leg"):
-            halves = [(line[0], n), (n, line[1])]
+            second = line[2] if system == "120/240 high-leg" else line[1]
+            halves = [(line[0], n), (n, second)]
             found = [(halves, [120, 120], [[z0 + z1, z0], [z0, z0 + z1]])]
-            if system == "120/240 high-leg":
+            if system == "120/240 high-leg":  # the middle bar, B, is the high one
                 third = 240 * cmath.exp(1j * math.pi / 3)
-                found.append(([(line[2], line[1])], [third], [[4 * z0 + 2 * z1]]))
+                found.append(([(line[1], second)], [third], [[4 * z0 + 2 * z1]]))
             return found
         volts = 120 if system == "120/208 wye" else 230
         if system == "230":

@@ -252,7 +252,10 @@ class FiveConditions(unittest.TestCase):
 class OldWork(unittest.TestCase):
     def test_outlets(self):
         bare = ("c15.egc", "none")
-        two = found(bare, ("c15.outlets", "two-slot"))["two-wire-receptacles"]
+        unknown = found(bare, ("c15.outlets", "two-slot"))["two-wire-receptacles"]
+        self.assertEqual((unknown.level, unknown.asks), ("check", "c15.year"))
+        old = ("c15.year", 1955)
+        two = found(bare, old, ("c15.outlets", "two-slot"))["two-wire-receptacles"]
         three = found(bare, ("c15.outlets", "three-slot"))["two-wire-receptacles"]
         labelled = found(bare, ("c15.outlets", "labelled"), ("c15.gfci", "yes"))
         self.assertEqual((two.level, three.level), ("note", "fix"))
@@ -355,7 +358,8 @@ class FiguresAreTheNetworks(unittest.TestCase):
         self.assertIn(f"{lost:.3g} A with the service neutral lost", finding.found)
 
     def test_the_cure_of_a_slow_loop_cures_it(self):
-        site = edited(("c15.length_ft", 200), ("c15.load_va", 200))
+        bare = (("c15.breaker.lo", None), ("c15.breaker.hi", None))
+        site = edited(("c15.length_ft", 200), ("c15.load_va", 200), *bare)
         slow = next(f for f in findings(site, study(site)) if f.id == "loop-slow")
         for edit in slow.fix:
             site = apply(site, edit)

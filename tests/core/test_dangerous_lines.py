@@ -119,7 +119,7 @@ class Devices(unittest.TestCase):
         device = Breaker(400, 2, 10)
         self.assertGreater(device.slow_s(900), 60)
         self.assertIs(verdict_of(device, 900), Verdict.SLOW)
-        self.assertIs(verdict_of(Breaker(400, 5, 10), 900), Verdict.MAY_NEVER_OPEN)
+        self.assertIs(verdict_of(Breaker(400, 5, 10), 900), Verdict.SLOW)  # minutes, yet it trips
 
     def test_the_fast_edge_of_the_types(self):
         for kind, lo in (("B", 3), ("C", 5), ("D", 10)):
@@ -242,7 +242,7 @@ class Edges(unittest.TestCase):
         large = Breaker(400, 2, 10)
         self.assertGreater(large.slow_s(800), 60)
         self.assertIs(verdict_of(large, 800), Verdict.SLOW)
-        self.assertIs(verdict_of(large, 799.9), Verdict.MAY_NEVER_OPEN)
+        self.assertIs(verdict_of(large, 799.9), Verdict.SLOW)
 
     def test_an_rcd_at_its_rated_current(self):
         self.assertTrue(math.isinf(residual_device_slow_s(0.029995, 30)))
@@ -287,7 +287,7 @@ class Edges(unittest.TestCase):
         supply = Supply(id="u1", system="120/240 high-leg", kva=25, percent_z=1.7, x_over_r=1.6)
         some = tuple(branch(f"c{n}", space=None) for n in range(4, 9))
         legs = legs_of_circuits(place(supplies=(supply,), circuits=some, feeders=()))
-        self.assertEqual([legs[f"c{n}"] for n in range(4, 9)], [(1,), (2,), (1,), (2,), (1,)])
+        self.assertEqual([legs[f"c{n}"] for n in range(4, 9)], [(1,), (3,), (1,), (3,), (1,)])
 
     def test_a_service_without_a_bond_says_what_brings_a_fault_home(self):
         for lands, said in (("ground bar", "soil"), ("neutral bar", "no path back")):

@@ -356,7 +356,7 @@ class OtherFaults(unittest.TestCase):
 
     def test_a_120_v_load_on_the_high_leg(self):
         supply = Supply(id="u1", system="120/240 high-leg", kva=25, percent_z=1.7, x_over_r=1.6)
-        high, low = branch("c4", space=5), branch("c5", space=1)
+        high, low = branch("c4", space=3), branch("c5", space=1)
         found = found_in(place(supplies=(supply,), circuits=(high, low), feeders=()))
         self.assertEqual([f.place for f in found["high-leg-120"]], ["c4"])
         self.assertRegex(found["high-leg-120"][0].found, "20[678] V to neutral")

@@ -120,7 +120,7 @@ class Types(unittest.TestCase):
             System.HIGH_LEG: (3, 120, 240, False), System.SINGLE_230: (1, 230, 230, True),
             System.THREE_400: (3, 230, 398, True),
         })  # fmt: skip
-        self.assertEqual([s.high_leg for s in System], [0, 0, 3, 0, 0])
+        self.assertEqual([s.high_leg for s in System], [0, 0, 2, 0, 0])
 
     def test_levels_are_in_order(self):
         self.assertEqual([level.rank for level in Level], [0, 1, 2, 3])

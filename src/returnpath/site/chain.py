@@ -190,9 +190,14 @@ class Chain:
         path = FactPath.of(self.supply.id, "breaker")
         if opens(own):
             return Protected(Protection.OWN, path, own)
-        if not (self.is_utility or is_typed(own) or opens(self.panels[run.to].main)):
+        at_end = self.is_utility or self.supply.kind == "transformer"
+        if not is_typed(own) and not (at_end and (self.is_utility or self._ends_in_main(run))):
             return Protected(Protection.NOT_TYPED, FactPath.of(path, "rating_a"))
         return self._at_load_end(run.to, run.id)
+
+    def _ends_in_main(self, run: Service) -> bool:
+        """Whether a secondary ends in a main: its device then."""
+        return is_typed(self.panels[run.to].main)
 
     def _at_load_end(self, panel: str, run: str) -> Protected:
         """Service conductors by the disconnects they end at: one main, or several together. Lugs

@@ -33,6 +33,10 @@ MIGRATIONS: dict[int, Callable[[dict], dict]] = {1: _from_1}
 def dumps(site: Installation) -> str:
     """The document as JSON text; absent facts are left out."""
     body = site.model_dump(mode="json", exclude_none=True)
+    for name in ("feeders", "circuits"):
+        for element in body.get(name, ()):
+            if not element.get("around"):
+                element.pop("around", None)
     return json.dumps({"format": FORMAT, "site": body}, ensure_ascii=False)
 
 

@@ -127,7 +127,7 @@ def high_leg_unmarked(s: Evidence) -> Iterator[Yielded]:
         "circuits.space",
         "supplies.high_leg",
         "supplies.system",
-    ),  # fmt: skip
+    ),
 )
 def high_leg_slash_breaker(s: Evidence) -> Iterator[Yielded]:
     high = s.filled.supply.high_line

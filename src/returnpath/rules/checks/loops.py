@@ -205,7 +205,7 @@ def loop_heat(s: Evidence):
         assumed = s.study.assumed.find(path) is not None
         # A weak source's own limits are not in the curve: what it heats is to be looked at.
         proved = _is_proved_hot(s, study)
-        if not proved and is_told_with_curve(study):
+        if not proved and not assumed and is_told_with_curve(study):
             continue  # the row of its curve says it
         if assumed:  # nobody has seen its size: no danger yet, and nothing to mend
             level, fix = "check", ()
