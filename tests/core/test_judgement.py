@@ -156,7 +156,11 @@ class Findings(unittest.TestCase):
         ("egc-small", {"egc_size": "14"}, {"egc_size": "12"}),
         ("egc-not-upsized", {"line_size": "10"}, {"line_size": "10", "egc_size": "10"}),
         ("loop-never-opens", {"length_ft": 2000}, {}),
-        ("loop-slow", {"length_ft": 200, "breaker.lo": None, "breaker.hi": None}, {"length_ft": 100}),
+        (
+            "loop-slow",
+            {"length_ft": 200, "breaker.lo": None, "breaker.hi": None},
+            {"length_ft": 100},
+        ),
         ("loop-curve-unknown", {"breaker.lo": None, "breaker.hi": None}, {}),
         ("loop-heat", {"length_ft": 150}, {}),
         ("wire-breaker-mismatch", {"breaker.rating_a": 30}, {}),

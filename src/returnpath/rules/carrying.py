@@ -13,7 +13,7 @@ from ..conductor import methods
 from ..errors import BadInput
 from ..panels.demand import range_demand
 from ..site import Circuit, Feeder, Panel, Service
-from ..site.serves import continuous_kind_in
+from ..site.serves import continuous_kind_in, is_lighting, places_of
 from ..sizing.surroundings import bundle_conductors, corrected_ampacity
 from ..vocabulary import System
 from ..working import Working
@@ -119,10 +119,28 @@ def allowed_of(s: Evidence, run: Run, column: int) -> float:
     carries = carries_a(s, run, column)
     if not carries:
         return 0.0
-    least = min(tables.standard_ratings())
-    allowed = next_standard(carries) if carries >= least * 0.5 else 0.0
+    if feeds_several_receptacles(run):
+        below = [float(r) for r in tables.standard_ratings() if r <= carries + 1e-9]
+        allowed = max(below, default=round(carries, 1))
+    else:
+        allowed = next_standard(carries)
     ceiling = tables.small_conductor_ceilings().get((str(run.line_size), run.line_material or ""))
     return allowed if ceiling is None or sets_of(run) > 1 else min(allowed, float(ceiling))
+
+
+#: Places whose circuits have several receptacles: there the next rating up is not permitted.
+RECEPTACLE_PLACES = ("kitchen", "kitchen counter", "bathroom", "garage", "outdoors", "bedroom",
+                     "living", "laundry", "basement", "unfinished basement", "crawl",
+                     "boathouse")  # fmt: skip
+
+
+def feeds_several_receptacles(run: Run) -> bool:
+    """Whether a branch circuit feeds several receptacles for what is plugged in (240.4(B)(1)), as
+    far as its name or its places say so."""
+    if not isinstance(run, Circuit) or (run.poles or 1) > 1 or run.load_kind is not None:
+        return False
+    is_general = any(place in RECEPTACLE_PLACES for place in places_of(run))
+    return is_general and not is_lighting(run)
 
 
 def smallest_for(s: Evidence, run: Run, rating: float, column: int) -> str | None:

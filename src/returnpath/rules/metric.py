@@ -6,10 +6,9 @@ from functools import partial
 
 from ..site import Circuit, Feeder, Set
 from ..site.arrangement import Arrangement, arrangement_at, feeders_up
-from ..site.serves import places_of
+from ..site.serves import is_lighting, places_of
 from ..study import FaultStudy
 from ..words import RuleSet
-from .checks.protection import is_lighting
 from .registry import Evidence, check
 
 #: A check of the metric rule set.

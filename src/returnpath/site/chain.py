@@ -130,11 +130,11 @@ class Chain:
         """What protects a conductor."""
         if isinstance(run, Service):
             return self._of_service(run)
-        if isinstance(run, Feeder) and run.source in self.ahead:
-            return self._at_load_end(run.to, run.id)
         own = FactPath.of(run.id, "breaker")
         if opens(run.breaker):
             return Protected(Protection.OWN, own, run.breaker)
+        if isinstance(run, Feeder) and run.source in self.ahead:
+            return self._at_load_end(run.to, run.id)
         panel = run.panel if isinstance(run, Circuit) else run.source
         nearest = self.at_bars(panel)
         one_device = self.panels[panel].kind in OF_ONE_DEVICE and isinstance(run, Feeder)
@@ -218,7 +218,9 @@ class Chain:
         lacking = next((p for p in ends if not opens(self.panels[p].main)), panel)
         if self.panels[lacking].main.kind == "none":
             return Protected(Protection.UTILITY, FactPath.of(lacking, "main"))
-        if self.panels[lacking].main.kind == "switch":  # the fuse is the distributor's
+        system = self.supply.system
+        if self.panels[lacking].main.kind == "switch" or (system and system.is_metric):
+            # The fuse is the distributor's, in the cut-out.
             return Protected(Protection.NOT_TYPED, FactPath.of(self.supply.id, "breaker.rating_a"))
         return Protected(Protection.NOT_TYPED, FactPath.of(lacking, "main.rating_a"))
 

@@ -106,3 +106,14 @@ def known_places(text: str) -> str:
         if place not in found:
             found.append(place)
     return ", ".join(found)
+
+
+#: Protection by place speaks of receptacles: lighting alone is not meant, but for arc faults.
+_LIGHTING = re.compile(r"(?i)\b(light|lights|lighting|lamps?|fan|smoke|alarm)\b")
+_RECEPTACLE = re.compile(r"(?i)\b(rec|recs|recep|receps|receptacles?|outlets?|plugs?)\b")
+
+
+def is_lighting(circuit: Circuit) -> bool:
+    """Whether a circuit feeds lights alone, by its name."""
+    name = circuit.name or ""
+    return bool(_LIGHTING.search(name)) and not _RECEPTACLE.search(name)

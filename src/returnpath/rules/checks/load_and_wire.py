@@ -19,7 +19,7 @@ from ..carrying import (
     smallest_for,
     terminals_of,
 )
-from ..registry import Evidence, Yielded, check
+from ..registry import Evidence, Yielded, check, rule_authority
 from .wires import AROUND
 
 FAMILY = "conductors"
@@ -191,8 +191,8 @@ def appliance_breaker_over(s: Evidence) -> Iterator[Yielded]:
 @check(
     "motor-circuit",
     "fix",
-    looks="A motor's wire is under 125 % of its table current, or its device over what the table"
-    " allows.",
+    looks="A motor's wire is under 125 % of its table current or its plate's minimum, or its device"
+    " over what the table allows.",
     why="A motor draws its full current for hours, and six times as much when it starts.",
     topic="motor_wire",
     needs=(
@@ -204,6 +204,7 @@ def appliance_breaker_over(s: Evidence) -> Iterator[Yielded]:
         "circuits.method",
         "circuits.motor_hp",
         "circuits.nameplate_max_a",
+        "circuits.nameplate_mca_a",
         "circuits.poles",
         "circuits.year",
         "panels.terminals_c",
@@ -213,6 +214,7 @@ def appliance_breaker_over(s: Evidence) -> Iterator[Yielded]:
 )
 def motor_circuit(s: Evidence) -> Iterator[Yielded]:
     for circuit, rating, carries in _sized(s):
+        yield from _under_its_plate(s, circuit, carries)
         if circuit.motor_hp is None or circuit.load_kind == "cooling":
             continue
         volts = motor_volts(s, circuit)
@@ -245,6 +247,23 @@ def motor_circuit(s: Evidence) -> Iterator[Yielded]:
                 parts=(f"{float(most.value):g} A breaker",),
                 working=most,
             )
+
+
+def _under_its_plate(s: Evidence, circuit: Circuit, carries: float) -> Iterator[Yielded]:
+    """The marked minimum circuit ampacity: its 125 % is in it already (440.4(B))."""
+    least = circuit.nameplate_mca_a
+    if least is None or carries + ROUNDING_A >= least:
+        return
+    wire, fix = _larger(s, circuit, least)
+    yield s.found(
+        circuit,
+        f"Its nameplate asks a minimum circuit ampacity of {least:g} A;"
+        f" {name(circuit.line_size)} carries {figures(carries)} A.",
+        f"Run {wire}.",
+        fix=fix,
+        parts=(wire,),
+        authority=rule_authority("nameplate", s.edition),
+    )
 
 
 @check(

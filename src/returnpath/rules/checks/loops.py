@@ -370,11 +370,16 @@ def loop_on_other_source(s: Evidence):
 )
 def interrupting_rating_low(s: Evidence):
     for element, panel, device in _devices(s):
+        own = s.study.states if panel == element.id and panel not in s.panels else ()
         available = s.study.available.get(panel)
+        for states in own:  # a source's own breaker: what its terminals give
+            if states.supply.id == element.id:
+                source = states.sources.interrupting
+                available = max(source.line_to_neutral_a, source.limit_a or 0.0)
         rating = device.series_ka or device.interrupting_ka
         if available is None or rating is None or available <= rating * 1000:
             continue
-        field = "main" if element.id == panel else "breaker"
+        field = "main" if element.id in s.panels else "breaker"
         wanted = next((k for k in (10, 14, 18, 22, 42, 65) if k * 1000 >= available), 65)
         yield s.found(
             element,
@@ -392,6 +397,8 @@ def _devices(s: Evidence):
         yield circuit, circuit.panel, circuit.breaker
     for feeder in s.filled.feeders:
         yield feeder, feeder.source, feeder.breaker
+    for supply in s.filled.supplies:
+        yield supply, supply.id, supply.breaker
 
 
 @check(

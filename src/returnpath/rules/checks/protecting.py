@@ -56,7 +56,7 @@ def device_not_typed(s: Evidence) -> Iterator[Yielded]:
 def _is_asked_elsewhere(s: Evidence, run: Service) -> bool:
     """Whether the check of a generator's cord asks the same."""
     supply = s.elements[run.supply]
-    return supply.kind in ("generator", "inverter") and run.egc_size is not None
+    return not s.is_metric and supply.kind in ("generator", "inverter") and run.egc_size is not None
 
 
 @check(
@@ -81,9 +81,16 @@ def _is_asked_elsewhere(s: Evidence, run: Service) -> bool:
 )
 def conductor_unprotected(s: Evidence) -> Iterator[Yielded]:
     for run in conductors(s.filled):
-        if isinstance(run, Service) or s.protected[run.id].how is not Protection.UTILITY:
+        if s.protected[run.id].how is not Protection.UTILITY:
             continue
-        if isinstance(run, Feeder) and run.source in s.ahead:
+        if isinstance(run, Service) or (isinstance(run, Feeder) and run.source in s.ahead):
+            yield s.found(
+                run,
+                "Its lugs have no device, and what leaves them none either.",
+                "A disconnect with its device where it ends.",
+                level="fix",
+                parts=("service disconnect",),
+            )
             continue
         needed = sizing.standard_for(run.line_size, run.line_material) if run.line_size else None
         device = f"a {needed:g} A device" if needed else "a device for its wire"

@@ -1,12 +1,11 @@
 """Ground-fault and arc-fault protection by place and edition (210.8, 210.12, 680)."""
 
-import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ... import tables
 from ...site import Circuit, Set
-from ...site.serves import places_in, places_of
+from ...site.serves import is_lighting, places_in, places_of
 from ..finding import LOCAL, RULE, Authority
 from ..registry import Evidence, Yielded, check
 from .old_work import year_of
@@ -15,18 +14,9 @@ FAMILY = "directory"
 GFCI, AFCI = "GFCI", "AFCI"
 #: Replaced receptacles take what the edition of their replacement asks for, since then.
 REPLACED_SINCE = {GFCI: 1993, AFCI: 2014}
-#: Protection by place speaks of receptacles: lighting alone is not meant, but for arc faults.
-_LIGHTING = re.compile(r"(?i)\b(light|lights|lighting|lamps?|fan|smoke|alarm)\b")
-_RECEPTACLE = re.compile(r"(?i)\b(rec|recs|recep|receps|receptacles?|outlets?|plugs?)\b")
 #: Hard-wired equipment has no receptacle; only these name the equipment itself.
 EQUIPMENT = ("dishwasher", "hvac", "boat hoist", "pool pump", "pool light", "spa", "sump",
              "heated floor", "range", "dryer", "microwave")  # fmt: skip
-
-
-def is_lighting(circuit: Circuit) -> bool:
-    """Whether a circuit feeds lights alone, by its name."""
-    name = circuit.name or ""
-    return bool(_LIGHTING.search(name)) and not _RECEPTACLE.search(name)
 
 
 def asked_for(circuit: Circuit, protection: str) -> list[dict[str, str]]:
