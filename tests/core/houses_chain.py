@@ -9,8 +9,9 @@ from typing import Any
 
 import yaml
 
-from returnpath.rules import LEVELS, Finding
+from returnpath.rules import LEVELS, Finding, findings
 from returnpath.site import Installation, loads
+from returnpath.study import study
 
 FOLDER = Path(__file__).parents[1] / "houses_chain"
 FIRST = 100  # the number of the first element a story adds
@@ -79,3 +80,10 @@ def fits(want: str, found: Finding) -> bool:
     grave = LEVELS.index(found.level) <= LEVELS.index(level or "note")
     here = not places or found.place.split(".")[0] in places.split("|")
     return known and grave and here and asks in ("", found.asks)
+
+
+@cache
+def found_at(number: int) -> tuple[Finding, ...]:
+    """What is found in the house of a story: several tests look at it."""
+    site = built(stories()[number])
+    return findings(site, study(site))

@@ -139,7 +139,8 @@ def rods_working(
 
     def recipe():
         yield working.given(
-            f"{count} rod(s) of {length_ft:g} ft × {diameter_in:g} in in {soil_ohm_m:g} Ω·m"
+            f"{working.count_of(count, 'rod')} of {length_ft:g} ft × {diameter_in:g} in in"
+            f" {soil_ohm_m:g} Ω·m"
         )
         yield working.formula(
             f"R1 = ρ/(2πL)·(ln(4L/a) − 1) = {soil_ohm_m:g}/(2π·{length:.3f})"

@@ -29,6 +29,8 @@ NM_COUNT_OVER = 2
 DWELLING_SHARE = 0.83
 DWELLING_FROM_A, DWELLING_TO_A = 100.0, 400.0
 CONTINUOUS = 1.25
+#: Why a load counts as continuous that somebody said to be.
+LASTING = "it lasts for hours"
 
 
 def cable_column(s: Evidence, run: Run) -> int:
@@ -243,7 +245,7 @@ def continuous_kind(circuit: Circuit) -> str | None:
     if circuit.continuous == "no" or circuit.managed == "yes":
         return None
     if circuit.continuous == "yes":
-        return "it lasts for hours"
+        return LASTING
     if circuit.load_kind in ("motor", "cooling", "range", "dryer"):
         return None
     if kind := continuous_kind_in(circuit.name or ""):

@@ -37,7 +37,7 @@ class Finding:
     """``id`` names the check, ``place`` the element; ``found`` has the figures.
 
     ``fix`` the edits that would mend it, where edits can; ``parts`` what it takes; ``asks`` the
-    fact that would settle it; ``folded`` the findings that go when this one is mended.
+    fact that would settle it; ``root``: mending it may make others go, ``folded`` those that do.
     """
 
     id: str
@@ -52,6 +52,7 @@ class Finding:
     parts: tuple[str, ...] = ()
     asks: str = ""
     working: Working | None = None
+    root: bool = False
     folded: tuple["Finding", ...] = field(default=())
 
     @property

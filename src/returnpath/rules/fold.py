@@ -10,14 +10,14 @@ from ..errors import BadInput
 from ..site import Installation, apply
 from ..study import study
 from .finding import LEVELS, Finding
-from .registry import findings, is_root
+from .registry import findings
 
 
 def fold(site: Installation, found: tuple[Finding, ...]) -> tuple[Finding, ...]:
     """``found`` with every finding that another's fix takes away folded under that one."""
     left = list(found)
     before = {f.key for f in found}
-    for one in [f for f in found if is_root(f.id) and f.fix]:
+    for one in [f for f in found if f.root and f.fix]:
         if one not in left:
             continue
         try:

@@ -99,6 +99,7 @@ class Yielded:
     asks: str = ""
     working: Working | None = None
     authority: Authority | None = None
+    root: bool = False
 
 
 #: What is to be done where only a fact is missing.
@@ -308,11 +309,16 @@ def findings_of(solved: Evidence) -> tuple[Finding, ...]:
 
 def _spoken(finding: Finding, rule_set: RuleSet, names: frozenset[str]) -> Finding:
     """The finding in the words of the place's rule set."""
+
+    def said(text: str) -> str:
+        turned = spoken(text, rule_set, names)  # a word that begins the sentence still does
+        return turned[:1].upper() + turned[1:] if text[:1].isupper() else turned
+
     return replace(
         finding,
-        found=spoken(finding.found, rule_set, names),
-        why=spoken(finding.why, rule_set, names),
-        do=spoken(finding.do, rule_set, names),
+        found=said(finding.found),
+        why=said(finding.why),
+        do=said(finding.do),
         parts=tuple(spoken(p, rule_set, names) for p in finding.parts),
     )
 
@@ -341,12 +347,8 @@ def _finding(entry: Check, given: Yielded, edition: int, rule_set: RuleSet) -> F
         parts=given.parts,
         asks=given.asks,
         working=given.working,
+        root=entry.root or given.root,
     )
-
-
-def is_root(id: str) -> bool:
-    """Whether mending this finding may make others go."""
-    return all_checks()[id].root
 
 
 def each_iterator(found: Iterable[Finding]) -> Iterator[Finding]:

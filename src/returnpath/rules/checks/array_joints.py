@@ -6,7 +6,7 @@ from ... import solar
 from ...site import Array, Joint, Remove, Set
 from ...site.roof import name_of_joint
 from ...solar.volts import ADVICE
-from ...working import figures
+from ...working import count_of, figures
 from ..finding import LOCAL
 from ..registry import Evidence, Yielded, check
 from .array import _built, edition_of
@@ -95,7 +95,8 @@ def washer_reused(s: Evidence) -> Iterator[Yielded]:
     for array, joints in _hardware(s, "washer reused"):
         yield s.found(array, f"A washer used before: {_where(joints)}.",
                       "A new one at each of them.",
-                      fix=_mended(joints), parts=(f"{len(joints)} toothed washers",))  # fmt: skip
+                      fix=_mended(joints),
+                      parts=(count_of(len(joints), "toothed washer"),))  # fmt: skip
 
 
 @check(

@@ -58,7 +58,7 @@ def nameplate_breaker_over(s: Evidence):
         yield s.found(
             circuit,
             f"{rating:g} A ahead of a unit marked for at most {most:g} A.",
-            f"Fit a {fits:g} A breaker.",
+            f"Install a {fits:g} A breaker.",
             fix=(Set(path=f"{circuit.id}.breaker.rating_a", value=float(fits)),),
             parts=(f"{fits:g} A breaker",),
         )
@@ -121,7 +121,7 @@ def small_conductor_retaped(s: Evidence):
                 run,
                 f"{name(size)} re-identified by tape; 6 AWG and smaller carry their color"
                 " all along.",
-                "Run a wire of that colour.",
+                "Run a wire of that color.",
                 fix=(Set(path=f"{run.id}.retaped", value="no"),),
             )
 

@@ -60,6 +60,7 @@ def derived_bond(s: Evidence) -> Iterator[Yielded]:
                 "One system bonding jumper, at the transformer or at its first disconnect.",
                 fix=(Set(path=path, value="in"),),
                 parts=("system bonding jumper",),
+                root=True,
             )
         else:
             yield s.ask(

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from ...panels import are_too_many, taken_spaces
 from ...site import Circuit, Set, name_of
-from ...working import figures
+from ...working import count_of, figures
 from ..finding import MAKER, PRACTICE
 from ..registry import Evidence, Yielded, check
 
@@ -262,8 +262,10 @@ def legs_unbalanced(s: Evidence) -> Iterator[Yielded]:
             continue
         most, least = max(per_leg.values()), min(per_leg.get(n, 0.0) for n in legs)
         if most > 2 * max(least, 0.5):
-            unit = "circuits" if by_space else "A"
-            words = ", ".join(f"L{n} {figures(v)} {unit}" for n, v in sorted(per_leg.items()))
+            words = ", ".join(
+                f"L{n} {count_of(round(v), 'circuit') if by_space else f'{figures(v)} A'}"
+                for n, v in sorted(per_leg.items())
+            )
             yield s.found(panel, f"Unbalanced: {words}.", "Move some to the other leg.")
 
 

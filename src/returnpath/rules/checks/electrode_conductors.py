@@ -152,7 +152,7 @@ def clamp_not_listed(s: Evidence):
             yield s.found(
                 electrode,
                 "The clamp is not listed for it.",
-                "Fit one that is listed, for burial where it is buried.",
+                "Install one that is listed, for burial where it is buried.",
                 fix=(Set(path=f"{electrode.id}.clamp", value="listed"),),
                 parts=("listed clamp",),
             )

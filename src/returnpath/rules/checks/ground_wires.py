@@ -83,6 +83,7 @@ def egc_missing(s: Evidence) -> Iterator[Yielded]:
             f"Run {wire} with the conductors.",
             fix=fix,
             parts=(f"{run.length_ft:g} ft of {wire}",),
+            root=isinstance(run, Feeder),  # every circuit behind it has the same lack
         )
 
 
@@ -175,7 +176,7 @@ QUALIFIED_FROM = 2020
 
 def _larger_egc(s: Evidence, run: Circuit | Feeder, row: SizeRow, found: str) -> Yielded:
     """The finding of either check: the same wire mends both."""
-    wire = f"{name(row.needed)} {row.needed_material}"
+    wire = f"{name(row.needed)} {tables.metal_name(row.needed_material)}"
     return s.found(
         run,
         f"EGC {found}",
@@ -204,7 +205,7 @@ def _larger_egc(s: Evidence, run: Circuit | Feeder, row: SizeRow, found: str) ->
 )
 def egc_small(s: Evidence) -> Iterator[Yielded]:
     for run, row in _short(s, upsized=False):
-        needed = f"{name(row.needed)} {row.needed_material}"
+        needed = f"{name(row.needed)} {tables.metal_name(row.needed_material)}"
         found = f"{name(row.installed)}; {needed} is needed for {s.rating_of(run):g} A."
         yield _larger_egc(s, run, row, found)
 
@@ -230,7 +231,7 @@ def egc_small(s: Evidence) -> Iterator[Yielded]:
 )
 def egc_not_upsized(s: Evidence) -> Iterator[Yielded]:
     for run, row in _short(s, upsized=True):
-        needed = f"{name(row.needed)} {row.needed_material}"
+        needed = f"{name(row.needed)} {tables.metal_name(row.needed_material)}"
         if (panel := _hangs_on_terminals(s, run, row)) is not None:
             yield s.found(
                 run,

@@ -9,6 +9,7 @@ from ...sizing.motors import full_load_a, largest_motor_device, motor_wire_a
 from ...working import figures
 from ..carrying import (
     CONTINUOUS,
+    LASTING,
     cable_column,
     carries_a,
     continuous_kind,
@@ -85,7 +86,7 @@ def continuous_load_over(s: Evidence) -> Iterator[Yielded]:
             yield from _unknown_charger(s, circuit, rating, carries, kind)
             continue
         needed = amps * CONTINUOUS
-        what = f"{figures(amps)} A for hours ({kind})"
+        what = f"{figures(amps)} A for hours{f' ({kind})' if kind != LASTING else ''}"
         if needed > rating + ROUNDING_A:
             yield s.found(
                 circuit,
@@ -182,7 +183,7 @@ def appliance_breaker_over(s: Evidence) -> Iterator[Yielded]:
                 circuit,
                 f"{rating:g} A ahead of one appliance of {figures(amps)} A; at most {most:g} A"
                 " unless its plate says more.",
-                f"Fit a {most:g} A breaker.",
+                f"Install a {most:g} A breaker.",
                 fix=(Set(path=f"{circuit.id}.breaker.rating_a", value=most),),
                 parts=(f"{most:g} A breaker",),
             )
@@ -242,7 +243,7 @@ def motor_circuit(s: Evidence) -> Iterator[Yielded]:
             yield s.found(
                 circuit,
                 f"{motor}; {rating:g} A ahead of it, at most {float(most.value):g} A.",
-                f"Fit a {float(most.value):g} A breaker.",
+                f"Install a {float(most.value):g} A breaker.",
                 fix=(Set(path=f"{circuit.id}.breaker.rating_a", value=float(most.value)),),
                 parts=(f"{float(most.value):g} A breaker",),
                 working=most,

@@ -8,7 +8,7 @@ from ...assume_metric import loaded_of, reference_method
 from ...errors import BadInput
 from ...site import Circuit, Feeder, Set
 from ...site.rings import is_ring
-from ...working import figures
+from ...working import count_of, figures
 from ..finding import PRACTICE
 from ..metric import lights, metric_check, runs
 from ..registry import Evidence, Yielded
@@ -219,8 +219,8 @@ def old_colours(s: Evidence) -> Iterator[Yielded]:
         now = {r["role"]: r["metric"] for r in tables.rows("wire_colours")}
         yield s.found(
             panel,
-            f"{len(old)} circuit(s) from before {NEW_COLOURS}: black may be the neutral, blue or"
-            " red a line.",
+            f"{count_of(len(old), 'circuit')} from before {NEW_COLOURS}: black may be the neutral,"
+            " blue or red a line.",
             f"Prove every conductor before it is touched; a notice at the board where both meet."
             f" Today: line {now['line']}; neutral {now['neutral']}; protective {now['egc']}.",
         )

@@ -7,7 +7,7 @@ from ...network.wiring import lines_at
 from ...panels import MOST_SPACES, dwelling_load, taken_spaces
 from ...site import Circuit, Set
 from ...site.spaces import leg_of_space
-from ...working import Working, figures
+from ...working import Working, figures, show_amps
 from ..finding import PRACTICE
 from ..registry import Evidence, Yielded, check, rule_authority
 from .old_work import year_of
@@ -68,9 +68,12 @@ def service_neutral_small(s: Evidence) -> Iterator[Yielded]:
             yield s.found(
                 run,
                 f"Service neutral {name(row.installed)}; {name(row.needed)} is the least.",
-                f"Run {name(row.needed)} {row.needed_material}.",
+                f"Run {name(row.needed)} {tables.metal_name(row.needed_material)}.",
                 fix=(Set(path=row.path, value=row.needed),),
-                parts=(f"{run.length_ft:g} ft of {name(row.needed)} {row.needed_material}",),
+                parts=(
+                    f"{run.length_ft:g} ft of {name(row.needed)}"
+                    f" {tables.metal_name(row.needed_material)}",
+                ),
                 working=row.working,
             )
 
@@ -311,6 +314,6 @@ def lost_neutral_hidden_by_pipe(s: Evidence) -> Iterator[Yielded]:
         )
         yield s.found(
             metal,
-            f"{figures(now)} A today; {figures(lost)} A with the service neutral lost.",
+            f"Carries {show_amps(now)} today; {show_amps(lost)} with the service neutral lost.",
             "Clamp the pipe; warn whoever opens it; a dielectric fitting at the main ends it.",
         )

@@ -2,6 +2,7 @@
 
 from ... import tables
 from ...site import Set
+from ...working import count_of
 from ..registry import Evidence, check, rule_authority
 
 #: Since then receptacle circuits are run with an EGC; before it, two wires were permitted.
@@ -79,7 +80,7 @@ def two_wire_receptacles(s: Evidence):
         elif circuit.outlets == "labelled" and circuit.gfci == "no":
             yield s.found(
                 circuit,
-                "Receptacles labelled “No Equipment Ground”, and no GFCI ahead of them.",
+                "Receptacles labeled “No Equipment Ground”, and no GFCI ahead of them.",
                 "Install the GFCI that the label speaks of.",
                 fix=(protect,),
                 parts=("GFCI",),
@@ -260,7 +261,7 @@ def rod_does_not_ground_outlets(s: Evidence):
     if circuits and rods:
         yield s.found(
             rods[0],
-            f"{len(circuits)} circuit(s) have no EGC; this rod does not give them one.",
+            f"Without an EGC: {count_of(len(circuits), 'circuit')}; this rod is none.",
             "Give them a metal path back to the service's neutral, or GFCI with the label.",
         )
 

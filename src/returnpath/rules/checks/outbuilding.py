@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from ...conductor import methods
 from ...site import Set
+from ...working import count_of
 from ..registry import Evidence, Yielded, check
 from .electrodes import two_rods
 
@@ -58,10 +59,16 @@ def more_than_one_supply(s: Evidence):
         if count > 1:
             yield s.found(
                 building,
-                f"{count} supplies: {len(feeders)} feeders, {len(circuits)} circuits.",
+                f"{count} supplies: {_of_which(feeders, circuits)}.",
                 "One feeder to a panel there, and the circuits from it.",
                 parts=("panel", "feeder"),
             )
+
+
+def _of_which(feeders, circuits) -> str:
+    """What the supplies are, in words: only what there is."""
+    counted = ((len(feeders), "feeder"), (len(circuits), "circuit"))
+    return ", ".join(count_of(n, word) for n, word in counted if n)
 
 
 SEVERAL_SINCE, MOST_FEEDERS = 2020, 6

@@ -60,7 +60,7 @@ def _beside_service(s: Evidence, run: Service) -> Iterator[Yielded]:
         fix = (Set(path=f"{supply.id}.bond", value="out"),)
         do = "Lift the neutral bond in the generator, or switch its neutral too."
     yield s.found(
-        run, f"{show_amps(amps)} of load rides on the wire beside the neutral.", do, fix=fix
+        run, f"On the wire beside the neutral rides load: {show_amps(amps)}.", do, fix=fix
     )
 
 
@@ -80,8 +80,8 @@ def _beside_feeder(s: Evidence, feeder: Feeder) -> Iterator[Yielded]:
         fix += tuple(Set(path=f"{m.id}.also_joins", value=None) for m in pipes)
         yield s.found(
             feeder,
-            f"{show_amps(amps)} of load rides on {' and '.join(ways)} beside the neutral: it is"
-            " bonded at both ends.",
+            f"On {' and '.join(ways)} beside the neutral rides load, bonded at both ends:"
+            f" {show_amps(amps)}.",
             "Take the parallel path out: the neutral is the return on the supply side.",
             fix=fix,
         )

@@ -49,7 +49,7 @@ def device_not_typed(s: Evidence) -> Iterator[Yielded]:
         yield s.ask(
             run if path.element == run.id else s.elements[path.element],
             path,
-            f"What does the device that protects {name_of(run)} say?{'' if assumed else most}",
+            f"Which device protects {name_of(run)}, of how many amperes?{'' if assumed else most}",
         )
 
 

@@ -39,11 +39,12 @@ def asked_for(circuit: Circuit, protection: str) -> list[dict[str, str]]:
 
 @dataclass(frozen=True)
 class AskedFor:
-    """What the edition in force asks of a circuit: the place in words, the section, since which
-    edition; when the circuit was run, whether its receptacles were renewed since; whether the
-    rule holds for it (an older circuit may remain as it is)."""
+    """What the edition in force asks of a circuit: the place in words, what is excepted, the
+    section, since which edition; when the circuit was run, whether its receptacles were renewed
+    since; whether the rule holds for it (an older circuit may remain as it is)."""
 
     words: str
+    remark: str
     section: str
     is_sure: bool
     since: int
@@ -58,10 +59,11 @@ def asked_now(s: Evidence, circuit: Circuit, protection: str) -> AskedFor | None
     if not rows or s.filled.supply.system.is_metric:
         return None
     row, year, replaced = rows[0], year_of(s, circuit), circuit.replaced_year
+    said, _, remark = row["words"].partition("; ")
     since = int(row["from_edition"])
     renewed = replaced is not None and replaced >= max(since, REPLACED_SINCE[protection])
     return AskedFor(
-        f"{row['words'][:1].upper()}{row['words'][1:]}", row["section"], row["sure"] == "yes",
+        f"{said[:1].upper()}{said[1:]}", remark, row["section"], row["sure"] == "yes",
         since, year, replaced if renewed else None, year is None or year >= since or renewed,
     )  # fmt: skip
 
@@ -77,19 +79,23 @@ def _look(s: Evidence, protection: str, fact: str) -> Iterator[Yielded]:
         if asked is None:
             yield from _by_local_requirement(s, circuit, protection, fact, given)
             continue
+        except_for = f" ({asked.remark})" if asked.remark else ""
         words, since, year, in_force = asked.words, asked.since, asked.year, asked.in_force
         renewed, replaced, path = asked.renewed, asked.renewed, f"{circuit.id}.{fact}"
         authority = Authority(RULE, f"{asked.section} ({s.edition})", not asked.is_sure)
         if given is None:
             if in_force:
-                yield s.ask(circuit, path, f"{words}: is there {protection} protection?")
+                yield s.ask(
+                    circuit, path, f"{words}: is there {protection} protection?{except_for}"
+                )
         elif in_force and (year is not None or renewed or asked.is_sure):
             by = f"run in {year}" if year is not None else f"rules of {s.edition}"
             by = f"replaced in {replaced}" if renewed else by
             yield s.found(
                 circuit,
-                f"{words} without {protection} protection ({by}; asked for since {since}).",
-                f"{_an(protection)} breaker, or {_an(protection)} receptacle first on the circuit.",
+                f"{words} without {protection} protection ({by}; asked for since"
+                f" {since}){except_for}.",
+                _cure(protection),
                 fix=(Set(path=path, value="yes"),),
                 parts=(f"{protection} breaker",),
                 authority=authority,
@@ -128,7 +134,7 @@ def _by_local_requirement(
         yield s.found(
             circuit,
             f"Without {protection} protection, which is asked for here: {one.text}.",
-            f"{_an(protection)} breaker, or {_an(protection)} receptacle first on the circuit.",
+            _cure(protection),
             fix=(Set(path=path, value="yes"),),
             parts=(f"{protection} breaker",),
             authority=Authority(LOCAL, f"{one.who}, {one.when}".strip(", ")),
@@ -136,8 +142,16 @@ def _by_local_requirement(
         return
 
 
-def _an(protection: str) -> str:
-    return f"An {protection}" if protection == AFCI else f"A {protection}"
+def _cure(protection: str) -> str:
+    """What is installed."""
+    breaker, receptacle = _an(protection), _an(protection, False)
+    return f"{breaker} breaker, or {receptacle} receptacle first on the circuit."
+
+
+def _an(protection: str, first: bool = True) -> str:
+    """With its article: a GFCI, an AFCI; ``first`` in its sentence."""
+    article = "an" if protection == AFCI else "a"
+    return f"{article.capitalize() if first else article} {protection}"
 
 
 NEEDS = (

@@ -143,7 +143,8 @@ def _too_small(
     whose = " If this run is the utility's own, its size is theirs: say so." if (
         isinstance(run, Service) and run.owner is None and _is_utility(s, run)
     ) else ""  # fmt: skip
-    level = "danger" if rating >= GROSS * next_standard(carries) else None
+    asked = rating * DWELLING_SHARE if dwelling else rating
+    level = "danger" if asked >= GROSS * (carries if dwelling else next_standard(carries)) else None
     return s.found(
         run,
         f"{_wires(run)} carries {figures(carries)} A; the"

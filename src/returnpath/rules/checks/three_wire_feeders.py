@@ -53,6 +53,7 @@ def three_wire_new(s: Evidence):
                 f"Run {wire} with it and prove it; then take the bond out over there.",
                 fix=(*edits, Set(path=f"{panel.id}.bond", value="out"), *apart(s, panel)),
                 parts=(f"{feeder.length_ft:g} ft of {wire}",),
+                root=True,
             )
 
 
@@ -108,6 +109,7 @@ def three_wire_existing(s: Evidence):
                 level="danger" if unbonded else None,
                 fix=(*edits, Set(path=f"{feeder.to}.bond", value="out"), *apart(s, panel)),
                 parts=(f"{feeder.length_ft:g} ft of {wire}",),
+                root=True,
             )  # fmt: skip
         elif all(c.holds for c in told):
             yield s.found(
