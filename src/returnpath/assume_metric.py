@@ -70,11 +70,15 @@ def supply(f: Any) -> None:
     element: Supply = f.element
     if element.earthing == "IT":
         f.fill("earth_ohm", tables.assumed_number("IT supply earth ohm"), "IT supply earth ohm")
-    if element.ze_ohm is None or element.kind in ("generator", "inverter"):
+    if element.ze_ohm is None:
         return
+    own = element.kind in ("generator", "inverter")
+    if own and (element.r1_ohm is not None or element.x1_ohm is not None):
+        return  # its own ohms are the better figure
     f.values["r1_ohm"], f.values["x1_ohm"] = element.ze_ohm, ZE_X_SHARE
     f.values["r0_ohm"], f.values["x0_ohm"] = element.ze_ohm, ZE_X_SHARE
-    f.values["kva"] = None
+    if not own:
+        f.values["kva"] = None
 
 
 def service(f: Any, unit: Supply | None) -> None:

@@ -60,8 +60,8 @@ def _set(site: dict[str, Any], path: str, value: Any) -> None:
     id_, *names = path.split(".")
     element = next(e for part in site.values() if isinstance(part, list)
                    for e in part if e.get("id") == id_)  # fmt: skip
-    if value == "none" and names == ["breaker"]:
-        element["breaker"] = {"kind": "none"}
+    if value == "none" and names in (["breaker"], ["main"]):
+        element[names[0]] = {"kind": "none"}
         return
     for name in names[:-1]:
         element = element.setdefault(name, {})

@@ -31,7 +31,8 @@ class EveryConductor(unittest.TestCase):
         found = findings_of(solved)
         asked = {f.asks for f in found} | {q.path for q in deciding_questions(done)}
         asked |= {path for one in open_facts(solved) for path, _ in one.places}
-        told = {f.place for f in found if f.id == "conductor-unprotected"}
+        about = ("conductor-unprotected", "derived-secondary-unprotected", "switch-as-protection")
+        told = {f.place for f in found if f.id in about}
         protected = protections(done.assumed.site)
         for run in conductors(done.assumed.site):
             one = protected[run.id]

@@ -73,6 +73,8 @@ def ready(site):
         "protected",
         "ahead",
         "own_roots",
+        "dwelling",
+        "unit_loads",
     ):
         getattr(solved, name)
     for name in ("available", "loads", "open_neutrals", "loops", "enclosures", "drops", "faults"):

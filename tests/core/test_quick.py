@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from returnpath import earth, sizing
 from returnpath.device import Breaker
-from returnpath.quick import EXAMPLES, answer
+from returnpath.quick import CARRY_EXAMPLES, EXAMPLES, answer
 from returnpath.site import Installation, Set, apply_all, read_place
 from returnpath.study import study
 from returnpath.working import figures
@@ -105,3 +105,68 @@ class Quick(unittest.TestCase):
         code, _, err = run("quick", "hello")
         self.assertEqual(code, 2)
         self.assertIn("Ask like", err)
+
+
+class TheChain(unittest.TestCase):
+    """Ampacity, bundles, fill, boxes, motors, taps, torque: by hand."""
+
+    BY_HAND = {
+        "ampacity 12 cu 130F 8 wires": "16 A",  # 30 × 0.76 × 0.70 = 15.96
+        "ampacity 12 nm": "20 A",
+        "ampacity 12 cu 90f": "25 A",  # 30 × 0.96 = 28.8, not over 25
+        "ampacity 4/0 al 100f 0.25 in above roof": "102 A",  # 160 °F: 205 × 0.50
+        "bundle 5 cables 12": "15 A each",
+        "bundle 5 cables 14": "12.5 A each",
+        "bundle 2 cables 14": "15 A each",
+        "fill 3/4 emt 9 #12": "22.5 %",  # 0.1197 / 0.533
+        "fill 1 pvc 3 #6, 1 #10 ground": "20.8 %",
+        "box 4 #12, 2 #12 ground, 1 device, clamps": "18 in³",
+        "box 4 #14, 1 device": "12 in³",
+        "motor 3 hp 240V": "17 A",
+        "motor 1 hp 120V": "16 A",
+        "tap 3 cu 200A 20ft 100A main": "permitted",
+        "tap 3 cu 200A 40ft 100A main": "not permitted",
+        "tap 10 cu 200A 8ft": "not permitted",  # where does it end?
+        "torque #4 hex": "110 in-lb",
+        "neutral counts 208 wye": "yes",
+        "neutral counts 120/240": "no",
+        "since gfci garage": "1978",
+    }
+
+    def test_by_hand(self):
+        for question, figure in self.BY_HAND.items():
+            with self.subTest(question):
+                self.assertEqual(answer(question).figure, figure)
+
+    def test_every_example_is_answered_and_its_assumptions_can_be_changed(self):
+        for question in CARRY_EXAMPLES:
+            found = answer(question)
+            self.assertFalse(found.problem, question)
+            self.assertTrue(found.figure, question)
+            for one in found.assumed:
+                if one.other:
+                    self.assertFalse(answer(one.other).problem, one.other)
+
+    def test_a_motors_wire_and_breaker(self):
+        rows = dict(answer("motor 3 hp 240V").rows)
+        self.assertEqual(rows["Wire carries at least"], "21.2 A")
+        self.assertEqual(rows["Largest breaker"], "45 A")  # 250 % of 17 A = 42.5, the next one up
+        self.assertEqual(rows["Largest time-delay fuse"], "30 A")
+
+    def test_a_fifth_ground_counts_a_quarter_since_2020(self):
+        many = "box 4 #12, 6 #12 ground, 1 device"
+        self.assertEqual(answer(f"{many} 2017").figure, "15.8 in³")
+        self.assertEqual(answer(f"{many} 2020").figure, "16.9 in³")
+
+    def test_what_is_unsure_says_so(self):
+        self.assertIn("(unconfirmed)", str(answer("since gfci cabinet doors").rows))
+
+    def test_refused_with_a_sentence(self):
+        for question, words in (
+            ("ampacity banana", "Say the wire"), ("bundle 12", "how many cables"),
+            ("fill emt", "what is in it"), ("box 2 banana", "not understood"),
+            ("hp motor", "Say its horsepower"), ("motor 99 hp 240V", "ends at 10 hp"),
+            ("tap 3 cu", "device ahead"), ("torque hex", "Say the wire"),
+            ("since purple", "No rule kept here"), ("ampacity 12 cu 300f", "°F"),
+        ):  # fmt: skip
+            self.assertIn(words, answer(question).problem, question)

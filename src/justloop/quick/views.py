@@ -6,7 +6,7 @@ from typing import Any
 
 from django.views.decorators.http import require_safe
 
-from returnpath.quick import EXAMPLES, METRIC_EXAMPLES, answer
+from returnpath.quick import CARRY_EXAMPLES, EXAMPLES, METRIC_EXAMPLES, answer
 
 from ..jobs.models import Job
 from ..pages import show
@@ -39,7 +39,7 @@ def quick(request):
     shown = QuickPage(
         question=question,
         found=found,
-        examples=(*EXAMPLES, *METRIC_EXAMPLES),
+        examples=(*EXAMPLES, *CARRY_EXAMPLES, *METRIC_EXAMPLES),
         last=[q for q in last if q != question],
         jobs=_jobs(request) if found and found.line and not found.problem else [],
     )

@@ -12,6 +12,7 @@ from .array_view import ArrayPage
 from .earth_view import EarthPage
 from .fields import Field
 from .findings_view import FindingsAtPlace, FixList
+from .ladder_view import LadderPage
 from .log_view import LogPageModel
 from .panel_view import PanelPage
 from .plan_view import PlanPage
@@ -114,6 +115,7 @@ class WorkspacePage:
     small_map: str = ""
     buildings_href: str = ""
     service_rows: list = field(default_factory=list)
+    ladder: LadderPage | None = None
     panel_name: str = ""
     at_panel: PanelPage | None = None
     earth: EarthPage | None = None

@@ -25,6 +25,7 @@ from . import findings_view, lists, look_view, prove, shell, side_by_side, tabs
 from .array_view import array_page
 from .earth_view import earth_page
 from .fields import Typed, bench_fields
+from .ladder_view import ladder_page
 from .log_view import first_open, log_page
 from .loop_view import loop_context
 from .outline import Outline
@@ -237,6 +238,7 @@ def _stage(job, revision, solved, address: Address, found, before, typed, user) 
         context["buildings_href"] = address.to(stage="buildings")
     elif address.stage == "service":
         context["service_rows"] = ServiceList(solved, found, address).rows()
+        context["ladder"] = ladder_page(solved, found, address, loop.place if loop else "")
         context["panel_name"] = name_of(solved.site.elements()[panel])
     else:
         context["parts"] = lists.parts(solved, found, address)

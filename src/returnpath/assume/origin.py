@@ -23,7 +23,7 @@ def fill_supply(f: Filling, rating: float | None) -> None:
     system = f.fill("system", System.SPLIT, why="the usual dwelling service")
     if system is System.HIGH_LEG:
         f.fill("high_leg", "B", why="its place on the bars (408.3(E)); measure it before landing")
-    has_ohms = element.r1_ohm is not None or element.x1_ohm is not None
+    has_ohms = f.get("r1_ohm") is not None or f.get("x1_ohm") is not None
     if kind in ("generator", "inverter", "transformer"):
         _small_supply(f, kind, has_ohms)
         return

@@ -11,7 +11,7 @@ import argcomplete
 
 from .. import ENGINE_VERSION, __version__
 from ..errors import BadInput
-from . import answers, check, diagnose, explain, fix, read, size, soil, verify, whatif
+from . import answers, chain, check, diagnose, explain, fix, read, size, soil, verify, whatif
 
 USAGE = "loop"
 
@@ -31,6 +31,7 @@ def parser() -> argparse.ArgumentParser:
     )
     calls = top.add_subparsers(dest="call", required=True, parser_class=_Parser)
     check.add_to(calls)
+    chain.add_to(calls)
     size.add_to(calls)
     answers.add_to(calls)
     soil.add_to(calls)

@@ -1,6 +1,7 @@
 """Which question a line is, and its answer. The same functions as ``loop size``, ``time`` and
 ``electrode`` answer; a circuit is solved on an assumed service."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -13,6 +14,7 @@ from ..study.drop import BRANCH_ADVICE, run_drop
 from ..study.verdict import verdict_of
 from ..working import Working, figures, formula, given, note
 from . import metric
+from .carry import CARRY_KINDS, OPENING
 from .shape import Quick, Supposed
 from .words import Words
 
@@ -74,6 +76,11 @@ def answer(question: str) -> Quick:
     try:
         if metric.speaks(text):
             return metric.answer(text)
+        for pattern, reader in CARRY_KINDS:  # their figures stand beside their own words
+            if re.search(pattern, Words(text).left):
+                asked = _Asked(Words(text))
+                asked.words.has(OPENING)
+                return reader(asked, text)
         for pattern, reader in _KINDS:
             words = Words(text)
             if words.has(pattern):

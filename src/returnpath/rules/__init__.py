@@ -5,6 +5,7 @@ from .checks.directory import is_vague
 from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
 from .grouped import FindingRow, grouped
+from .ladder import TELLING, Ladder, Mark, Rung, RungKind, ladder
 from .needs import OpenFact, open_facts
 from .next_step import NextStep, next_step
 from .not_looked import not_looked
@@ -24,16 +25,21 @@ from .whatifs import WhatIf, whatifs
 __all__ = [
     "AFCI_AT_RECEPTACLE",
     "LEVELS",
+    "TELLING",
     "Authority",
     "Check",
     "Evidence",
     "Finding",
     "FindingRow",
+    "Ladder",
+    "Mark",
     "NextStep",
     "OpenFact",
     "PlaceRow",
     "Purchase",
     "Question",
+    "Rung",
+    "RungKind",
     "SizeRow",
     "Standing",
     "WhatIf",
@@ -47,6 +53,7 @@ __all__ = [
     "grouped",
     "is_proven",
     "is_vague",
+    "ladder",
     "next_step",
     "not_looked",
     "open_facts",

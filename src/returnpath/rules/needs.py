@@ -92,7 +92,10 @@ def _has_sense(solved: Evidence, element: Element, row: dict[str, Any]) -> bool:
         return False
     if row.get("fed_from_outside") and not _is_fed_from_outside(solved, element.id):
         return False
-    for name, allowed in row.get("when", {}).items():
+    when = row.get("when", {})
+    if solved.is_metric:
+        when = row.get("metric_when", when)
+    for name, allowed in when.items():
         value = _value(element, name)
         if value is None or (allowed != "*" and value not in allowed):
             return False

@@ -19,6 +19,7 @@ from functools import cache, cached_property
 
 from .. import tables
 from ..network.wiring import legs_of_circuits
+from ..panels import DwellingLoad, dwelling_load
 from ..site import Edit, Installation
 from ..site.arrangement import Arrangement, arrangement_at
 from ..site.chain import Chain, Protected, Protection, chains, protections
@@ -203,6 +204,30 @@ class Evidence:
     def protected(self) -> dict[str, Protected]:
         """What protects every conductor, by its id."""
         return protections(self.filled)
+
+    @cached_property
+    def dwelling(self) -> DwellingLoad | None:
+        """The reckoned load of all that is on the service, as said; None with no floor area."""
+        return dwelling_load(self.site)
+
+    @cached_property
+    def unit_loads(self) -> dict[str, DwellingLoad]:
+        """feeder → the reckoned load of the building behind it, where it has one of its own."""
+        found: dict[str, DwellingLoad] = {}
+        for feeder in self.site.feeders:
+            home = self.panels[feeder.to].building
+            if home is None or home == self.panels[feeder.source].building or not self.chains:
+                continue
+            below = self.chains[0].below(feeder.to)
+            own = self.site.model_copy(
+                update={
+                    "buildings": tuple(b for b in self.site.buildings if b.id == home),
+                    "circuits": tuple(c for c in self.site.circuits if c.panel in below),
+                }
+            )
+            if (load := dwelling_load(own)) is not None:
+                found[feeder.id] = load
+        return found
 
     def rating_of(self, run) -> float | None:
         """The device that protects a circuit or feeder, its own or the nearest ahead of it, A; None

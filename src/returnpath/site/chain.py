@@ -244,7 +244,7 @@ class Chain:
     def _on_bars(self, panel: str) -> list[Device]:
         """The devices on the bars of a panel that is said to have no main; empty where one of them
         is not typed, or where nobody said so."""
-        if self.panels[panel].main.kind not in OPENS_NOTHING:
+        if self.panels[panel].main.kind != "none":
             return []
         runs = [c for c in self.site.circuits if c.panel == panel]
         devices = [c.breaker for c in runs]

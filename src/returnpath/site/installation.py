@@ -289,6 +289,4 @@ def name_of(element: Element) -> str:
         info = Electrode.model_fields["kind"].json_schema_extra
         words = info["choices"][element.kind]
         return words[:1].upper() + words[1:]
-    if isinstance(element, Supply) and element.kind == "transformer":
-        return "Transformer"
     return _NAMES[type(element).__name__]

@@ -156,7 +156,11 @@ def box_fill(holds: str, edition: int = 2023) -> Working:
         size = max((b.size for b in grounds), key=tables.area)
         add(f"{number} EGCs", 1 + beyond / 4, size)
     if counts["device"]:
-        add(f"{counts['device']} devices, two each", 2 * counts["device"], largest)
+        add(
+            f"{working.count_of(counts['device'], 'device')}, two each",
+            2 * counts["device"],
+            largest,
+        )
     if counts["clamps"]:
         add("internal clamps, together", 1, largest)
     if counts["fitting"]:

@@ -7,6 +7,7 @@ from ...site import Array, Joint, Remove, Set
 from ...site.roof import name_of_joint
 from ...solar.volts import ADVICE
 from ...working import count_of, figures
+from ..carrying import continuous_kind, load_amps
 from ..finding import LOCAL
 from ..registry import Evidence, Yielded, check
 from .array import _built, edition_of
@@ -157,20 +158,38 @@ def labels_missing(s: Evidence) -> Iterator[Yielded]:
 
 
 def backfeed_of(s: Evidence, array: Array) -> solar.Backfeed | None:
-    """The bars that an array's breaker feeds, judged; None where a figure of it is not known or
-    it does not feed any."""
+    """The bars that an array's breaker feeds, judged with every other source on them; None where a
+    figure of it is not known or it does not feed any."""
     circuit = next((c for c in s.filled.circuits if c.id == array.circuit), None)
     if array.tap == "line side" or circuit is None or not array.ac_a:
         return None
     panel = s.panels.get(circuit.panel)
     if panel is None or not panel.bus_a:
         return None
-    feeder = s.feeder_to.get(panel.id)
-    main = panel.main.rating_a or (s.rating_of(feeder) if feeder else None)
+    main = _ahead_of_bars(s, panel)
     if not main:
         return None
     # A job seldom lists every breaker of a panel: the way that adds them all is not taken here.
-    return solar.backfeed(array.ac_a, main, panel.bus_a, _opposite(array))
+    return solar.backfeed(sum(outputs_on(s, panel.id)), main, panel.bus_a, _opposite(array))
+
+
+def _ahead_of_bars(s: Evidence, panel) -> float | None:
+    """The device ahead of a panel's bars, A."""
+    feeder = s.feeder_to.get(panel.id)
+    return panel.main.rating_a or (s.rating_of(feeder) if feeder else None)
+
+
+def outputs_on(s: Evidence, panel: str) -> list[float]:
+    """The output of every inverter, array's or storage's, whose breaker is on a panel's bars, A."""
+    by_id = {c.id: c for c in s.filled.circuits if c.panel == panel}
+    found = [a.ac_a for a in s.filled.arrays
+             if a.circuit in by_id and a.ac_a and a.tap != "line side"]  # fmt: skip
+    of_arrays = {a.circuit for a in s.filled.arrays}
+    for circuit in by_id.values():
+        stores = continuous_kind(circuit) == "inverter output" and circuit.id not in of_arrays
+        amps = load_amps(s, circuit) if stores else None
+        found += [amps] if amps else []
+    return found
 
 
 def _opposite(array: Array) -> bool | None:
@@ -188,6 +207,12 @@ def _opposite(array: Array) -> bool | None:
         "arrays.circuit",
         "arrays.opposite_end",
         "arrays.tap",
+        "circuits.continuous",
+        "circuits.load_kind",
+        "circuits.load_va",
+        "circuits.managed",
+        "circuits.poles",
+        "supplies.system",
         "panels.bus_a",
         "panels.main.rating_a",
         "feeders.breaker.rating_a",
@@ -213,9 +238,41 @@ def backfeed_over_bars(s: Evidence) -> Iterator[Yielded]:
         fix = (Set(path=f"{array.id}.opposite_end", value="yes"),) if could else ()
         yield s.found(
             array,
-            f"{found.ways[0].working}: 125 % of {figures(array.ac_a)} A and the main on the bars.",
+            f"{found.ways[0].working}: 125 % of {figures(_all_outputs(s, array))} A and the main on"
+            " the bars.",
             do,
             fix=fix,
+        )
+    yield from storage_backfeed(s)
+
+
+def _all_outputs(s: Evidence, array: Array) -> float:
+    """What all inverters on its panel's bars give, A."""
+    return sum(outputs_on(s, s.elements[array.circuit].panel))
+
+
+def storage_backfeed(s: Evidence) -> Iterator[Yielded]:
+    """Storage alone on a panel's bars, its output given as its circuit's load."""
+    with_arrays = {s.elements[a.circuit].panel for a in s.filled.arrays if a.circuit}
+    for panel in s.filled.panels:
+        outputs = outputs_on(s, panel.id) if panel.id not in with_arrays else []
+        main = _ahead_of_bars(s, panel)
+        if not outputs or not panel.bus_a or not main:
+            continue
+        found = solar.backfeed(sum(outputs), main, panel.bus_a, None)
+        if found.met:
+            continue
+        opposite = found.ways[1]
+        could = opposite.sum_a <= opposite.limit_a
+        yield s.found(
+            panel,
+            f"{found.ways[0].working}: 125 % of {figures(sum(outputs))} A of storage and the main"
+            " on the bars.",
+            "Its breaker at the far end of the bars from the main, labeled: look that it is."
+            if could
+            else f"A main of {found.most_main_a:.0f} A at most, or an output of"
+            f" {figures(found.most_output_a)} A at most.",
+            level="check" if could else None,
         )
 
 

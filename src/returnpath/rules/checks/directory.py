@@ -348,13 +348,30 @@ def emergency_disconnect(s: Evidence):
     looks="More than six service disconnects, or several that are not grouped.",
     why="Who must switch the house off has to find them all at once.",
     topic="several_disconnects",
-    needs=("panels.grouped",),
+    needs=(
+        "circuits.breaker.rating_a",
+        "feeders.breaker.rating_a",
+        "panels.grouped",
+        "panels.main.kind",
+    ),
 )
 def too_many_service_disconnects(s: Evidence):
     count = len(s.services)
-    if count <= 1:
-        return
     panel = s.panels[s.at_service]
+    if count == 1:
+        # Lugs with no main: every device on its bars is a service disconnect.
+        run = next((r for r in s.filled.services if s.protected[r.id].count > 1), None)
+        count = s.protected[run.id].count if run is not None and panel.main.kind == "none" else 1
+        if count > MOST_SERVICE_DISCONNECTS:
+            yield s.found(
+                panel,
+                f"No main, and {count} devices on its bars: six service disconnects are the most.",
+                "One main ahead of them.",
+                parts=("main breaker",),
+            )
+        return
+    if count < 1:
+        return
     if count > MOST_SERVICE_DISCONNECTS:
         yield s.found(
             panel,

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from ... import sizing, tables
 from ...network.wiring import lines_at
-from ...panels import MOST_SPACES, dwelling_load, taken_spaces
+from ...panels import MOST_SPACES, taken_spaces
 from ...site import Circuit, Set
 from ...site.spaces import leg_of_space
 from ...working import Working, figures, show_amps
@@ -84,7 +84,7 @@ SERVICE_C = 75
 
 def _service_neutral_under_load(s: Evidence) -> Iterator[Yielded]:
     """The one service of a dwelling whose neutral carries less than its reckoned load."""
-    found, runs = dwelling_load(s.site), s.filled.services  # as said: no load is assumed here
+    found, runs = s.dwelling, s.filled.services  # as said: no load is assumed here
     if found is None or len(runs) != 1:
         return
     (run,) = runs

@@ -27,6 +27,7 @@ name = tables.size_name
         "services.egc_size",
         "supplies.breaker.rating_a",
         "supplies.kind",
+        "supplies.system",
     ),
 )
 def device_not_typed(s: Evidence) -> Iterator[Yielded]:
@@ -41,7 +42,7 @@ def device_not_typed(s: Evidence) -> Iterator[Yielded]:
             if not (assumed and described and found.how is Protection.LOAD_END):
                 continue
             path = FactPath.of(found.at, "rating_a")
-        if path in asked or (isinstance(run, Service) and _is_asked_elsewhere(s, run)):
+        if path in asked or (isinstance(run, Service) and _is_asked_elsewhere(s, run, path)):
             continue
         asked.add(path)
         bound = found.bound_a
@@ -53,10 +54,13 @@ def device_not_typed(s: Evidence) -> Iterator[Yielded]:
         )
 
 
-def _is_asked_elsewhere(s: Evidence, run: Service) -> bool:
-    """Whether the check of a generator's cord asks the same."""
+def _is_asked_elsewhere(s: Evidence, run: Service, path: str) -> bool:
+    """Whether something else asks the same: the check of a generator's cord, or in the metric rule
+    set the open question of the cut-out's fuse."""
     supply = s.elements[run.supply]
-    return not s.is_metric and supply.kind in ("generator", "inverter") and run.egc_size is not None
+    if s.is_metric:
+        return supply.kind in (None, "utility") and path.startswith(f"{supply.id}.")
+    return supply.kind in ("generator", "inverter") and run.egc_size is not None
 
 
 @check(
@@ -77,11 +81,13 @@ def _is_asked_elsewhere(s: Evidence, run: Service) -> bool:
         "panels.main.kind",
         "panels.main.rating_a",
         "panels.kind",
+        "supplies.kind",
+        "supplies.system",
     ),
 )
 def conductor_unprotected(s: Evidence) -> Iterator[Yielded]:
     for run in conductors(s.filled):
-        if s.protected[run.id].how is not Protection.UTILITY:
+        if s.protected[run.id].how is not Protection.UTILITY or _has_own_check(s, run):
             continue
         if isinstance(run, Service) or (isinstance(run, Feeder) and run.source in s.ahead):
             yield s.found(
@@ -106,6 +112,13 @@ def conductor_unprotected(s: Evidence) -> Iterator[Yielded]:
             else (),
             parts=(device,),
         )
+
+
+def _has_own_check(s: Evidence, run) -> bool:
+    """A transformer's secondary, and in the metric rule set a switch in place of a device."""
+    if isinstance(run, Service):
+        return s.elements[run.supply].kind == "transformer"
+    return s.is_metric and run.breaker.kind == "switch"
 
 
 @check(

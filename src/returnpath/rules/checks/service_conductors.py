@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 
 from ... import sizing, tables
-from ...panels import dwelling_load
 from ...site import Feeder, Service, Set
 from ...site.chain import Protected, Protection
 from ...working import figures
@@ -11,6 +10,7 @@ from ..carrying import (
     DWELLING_SHARE,
     USUAL_C,
     carries_a,
+    carries_whole_dwelling,
     fits_dwelling_rule,
     next_standard,
     sets_of,
@@ -182,7 +182,7 @@ def _against_load(
     rating = found.rating_a or 0.0
     if found.count > MOST_DISCONNECTS:
         return  # too-many-service-disconnects has it
-    load = dwelling_load(s.site)
+    load = s.dwelling
     if load is None:
         homes = [b for b in s.filled.buildings if b.permit in (None, "dwelling")]
         asks = f"{homes[0].id}.floor_area_sqft" if homes else ""
@@ -217,7 +217,7 @@ def _against_load(
         "buildings.floor_area_sqft",
         "buildings.permit",
         "buildings.wired_year",
-        "breaker.rating_a",
+        "circuits.breaker.rating_a",
         "circuits.load_va",
         "panels.main.rating_a",
     ),
@@ -232,7 +232,7 @@ def service_rating_small(s: Evidence) -> Iterator[Yielded]:
         return
     if home.permit != "dwelling":
         return
-    load = dwelling_load(s.site)
+    load = s.dwelling
     if load is not None and load.amps > rating:
         yield s.found(
             panel,
@@ -253,3 +253,30 @@ def service_rating_small(s: Evidence) -> Iterator[Yielded]:
 
 
 LEAST_SERVICE_A, LEAST_SERVICE_SINCE = 100.0, 1993
+
+
+@check(
+    "feeder-under-load",
+    "check",
+    looks="The reckoned load of a dwelling unit is more than its feeder's device.",
+    why="Each unit has its own load on its own feeder; a small one trips all winter.",
+    topic="load_device",
+    needs=(
+        *WIRE_AND_DEVICE,
+        "buildings.floor_area_sqft",
+        "buildings.permit",
+        "circuits.load_va",
+        "panels.unit",
+    ),
+)
+def feeder_under_load(s: Evidence) -> Iterator[Yielded]:
+    for feeder in s.filled.feeders:
+        rating, load = s.rating_of(feeder), s.unit_loads.get(feeder.id)
+        if rating is None or load is None or feeder.source in s.ahead:
+            continue
+        if load.amps > rating and carries_whole_dwelling(s, feeder):
+            yield s.found(
+                feeder,
+                f"The reckoned load behind it is {figures(load.amps)} A, its device {rating:g} A.",
+                "A larger feeder with its device, or less load.",
+            )

@@ -1,5 +1,7 @@
 """Faults between conductors, and neutrals that are not whole: what no EGC has a part in."""
 
+from collections.abc import Iterator
+
 from ...site import Remove
 from ...study import FaultKind, FaultStudy, Verdict
 from ...vocabulary import BranchId, FactPath
@@ -24,9 +26,11 @@ def short_circuit_never_clears(s: Evidence):
     weak: dict[str, list[FaultStudy]] = {}
     for fault in s.study.faults:
         device, never = fault.device, fault.verdict is Verdict.MAY_NEVER_OPEN
-        if fault.kind is FaultKind.CASE or device is None or not never:
+        if fault.kind is FaultKind.CASE or device is None or not s.study.is_worst(fault):
             continue
-        if not s.study.is_worst(fault):
+        if fault.verdict is Verdict.SLOW and fault.state == s.filled.supply.id:
+            yield from _by_heat_alone(s, fault)
+        if not never:
             continue
         element = s.elements[fault.place]
         guessed = [
@@ -53,6 +57,26 @@ def short_circuit_never_clears(s: Evidence):
         )
     for supply, faults in weak.items():
         yield _on_another_source(s, supply, faults)
+
+
+#: Longer than this a short between conductors is told, though its device opens at last, s.
+LONG_S = 60.0
+
+
+def _by_heat_alone(s: Evidence, fault: FaultStudy) -> Iterator[Yielded]:
+    """A short that takes minutes, where the fault to metal at the same place does not say so."""
+    case = s.study.loops.get(fault.place) or s.study.enclosures.get(fault.place)
+    told = case is not None and case.verdict in (Verdict.SLOW, Verdict.MAY_NEVER_OPEN)
+    if told or (fault.slow_s or 0.0) <= LONG_S or s.is_metric:
+        return
+    yield s.found(
+        s.elements[fault.place],
+        f"{WORDS[fault.kind]}: {figures(fault.lowest_a)} A is {figures(fault.multiple)} × the"
+        f" {fault.device.name}: up to {figures(fault.slow_s)} s.",
+        "Find what is loose; else a shorter run or larger wire.",
+        level="check",
+        working=fault.workings.get("lowest_a"),
+    )
 
 
 def _on_another_source(s: Evidence, at: str, faults: list[FaultStudy]) -> Yielded:

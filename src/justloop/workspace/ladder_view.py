@@ -1,0 +1,109 @@
+"""The chain to the chosen part as a ladder: what the Service stage shows."""
+
+from dataclasses import dataclass
+
+from returnpath.errors import BadInput
+from returnpath.rules import TELLING, Evidence, Mark, Rung, RungKind, ladder
+from returnpath.site import Circuit, Feeder, Panel, Service, Supply
+from returnpath.vocabulary import FactPath
+from returnpath.working import figures
+
+from ..address import Address
+from ..solved import SolvedSite
+from .fields import fact_href
+
+KINDS = (Circuit, Panel, Feeder, Service, Supply)
+#: What each mark is called on screen and drawn as.
+CLASSES = {
+    Mark.HOLDS: "holds", Mark.UNREAD: "unread", Mark.ASSUMED: "assumed-rung", Mark.ASKED: "asked",
+    Mark.CHECK: "look", Mark.SHORT: "short",
+}  # fmt: skip
+
+
+@dataclass
+class LadderRow:
+    """One rung on screen: where it leads, what it carries, what it must and by what it is
+    protected (``told``), its mark; ``is_telling``: the one that the eye should find."""
+
+    href: str
+    name: str
+    what: str
+    carries: str
+    told: str
+    mark: str
+    css: str
+    found: str
+    is_telling: bool
+    is_current: bool
+
+
+@dataclass
+class LadderPage:
+    """The ladder to one part; ``weakest`` in a sentence."""
+
+    part: str
+    rows: list[LadderRow]
+    weakest: str
+
+
+def ladder_page(solved: SolvedSite, found, address: Address, part: str) -> LadderPage | None:
+    """The ladder to what is chosen, else to ``part``; None where neither is on the chain."""
+    elements = solved.site.elements()
+    chosen = address.at if isinstance(elements.get(address.at or ""), KINDS) else part
+    if not chosen:
+        return None
+    evidence = Evidence(solved.site, solved.study)
+    try:
+        made = ladder(evidence, found, chosen)
+    except BadInput:
+        return None
+    weakest = made.weakest
+    rows = [_row(solved, address, r, r is weakest) for r in made.rungs]
+    return LadderPage(made.part_name, rows, _sentence(weakest))
+
+
+def _row(solved: SolvedSite, address: Address, rung: Rung, is_weakest: bool) -> LadderRow:
+    is_source = rung.kind is RungKind.SOURCE
+    href = address.to(at=rung.element, tab="facts")
+    if rung.mark in (Mark.UNREAD, Mark.ASKED):
+        href = fact_href(solved.site, address, FactPath(rung.path))
+    return LadderRow(
+        href=href,
+        name=rung.name,
+        what=rung.what,
+        carries="" if is_source or rung.carries_a is None else f"{figures(rung.carries_a)} A",
+        told=_told(rung),
+        mark="" if is_source and rung.mark is Mark.HOLDS else str(rung.mark),
+        css=CLASSES[rung.mark],
+        found=rung.found if rung.mark in (Mark.SHORT, Mark.CHECK) else "",
+        is_telling=is_weakest and rung.mark in TELLING,
+        is_current=rung.element == address.at,
+    )
+
+
+def _told(rung: Rung) -> str:
+    """What it must carry, and by what it is protected, in few words."""
+    if rung.kind is RungKind.DEVICE:
+        return ""
+    parts = []
+    if rung.must_a:
+        lasting = f" ({rung.must})" if rung.must.endswith("hours") else ""
+        plain = rung.must.startswith("load") and not lasting
+        parts.append(rung.must if plain else f"must carry {figures(rung.must_a)} A{lasting}")
+    if rung.allowed_a and rung.must_a and rung.carries_a and rung.carries_a < rung.must_a:
+        parts.append(f"up to {figures(rung.allowed_a)} A may protect it")
+    if rung.protection and rung.kind is RungKind.CONDUCTOR:
+        parts.append(rung.protection)
+    return "; ".join(parts)
+
+
+def _sentence(rung: Rung | None) -> str:
+    if rung is None:
+        return ""
+    if rung.mark is Mark.SHORT:
+        return f"Too small: {rung.name}."
+    if rung.mark in (Mark.ASKED, Mark.CHECK):
+        return f"To find out first: {rung.name}."
+    if rung.mark is Mark.ASSUMED:
+        return f"Rests on an assumption: {rung.name}."
+    return f"Every rung holds; the fullest is {rung.name}."
