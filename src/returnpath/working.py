@@ -73,6 +73,12 @@ class Working:
     unit: str
     recipe: Callable[[], Iterable[Step]]
 
+    @property
+    def number(self) -> float:
+        """The value of a working that ends in a figure."""
+        assert isinstance(self.value, int | float), self.title
+        return float(self.value)
+
     def steps(self) -> tuple[Step, ...]:
         """The steps, written out now."""
         return tuple(self.recipe())

@@ -70,7 +70,7 @@ def _small_supply(f: Filling, kind: str, has_ohms: bool) -> None:
         f.fill("x_over_r", usual(ratio), ratio)
     else:
         f.fill("x_over_r", 0.0, why="electronics")
-    if f.element.fault_a is not None:
+    if f.get("fault_a") is not None:
         why = "the weaker source of the two readings: fewer ohms are not taken for granted"
         f.fill("fault_kind", "line to line", why=why)
 

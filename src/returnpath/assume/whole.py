@@ -92,7 +92,11 @@ def assume(site: Installation) -> Assumed:
     soil = site.soil_ohm_m or tables.assumed_number("soil resistivity ohm-m")
     is_tt = site.supply.earthing == "TT" or metric_place
     apart = _fed_panels(site)
-    each("electrodes", lambda f: fill_electrode(f, soil, is_tt, f.element.panel in apart))
+
+    def electrode(f: Any) -> None:
+        fill_electrode(f, soil, is_tt, f.element.panel in apart)
+
+    each("electrodes", electrode)
     each("metals", fill_metal)
     each("circuits", circuit)
     each("arrays", fill_array)

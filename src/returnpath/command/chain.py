@@ -1,5 +1,7 @@
 """``chain JOB.json PART``: the chain from the source to a part, rung by rung."""
 
+from typing import Any
+
 from ..face import judge
 from ..rules import Evidence, Ladder, Rung, ladder
 from ..site.speech import names_in, rule_set_of
@@ -10,7 +12,7 @@ from . import envelope
 from .check import read_job
 
 
-def add_to(calls) -> None:
+def add_to(calls: Any) -> None:
     """The call."""
     call = calls.add_parser("chain", help="the chain from the source to a part, rung by rung")
     call.add_argument("job", help="job file (docs/job-format.md)")
@@ -19,7 +21,7 @@ def add_to(calls) -> None:
     call.set_defaults(run=_chain)
 
 
-def _chain(chosen) -> int:
+def _chain(chosen: Any) -> int:
     site = read_job(chosen.job)
     done = study(site)
     found = ladder(Evidence(site, done), judge(site, done), chosen.part)
@@ -31,7 +33,7 @@ def _chain(chosen) -> int:
     return int(weakest is not None and weakest.level == "danger")
 
 
-def as_dict(found: Ladder) -> dict:
+def as_dict(found: Ladder) -> dict[str, Any]:
     """The ladder as plain data."""
     weakest = found.weakest
     return {
@@ -42,7 +44,7 @@ def as_dict(found: Ladder) -> dict:
     }
 
 
-def _rung(rung: Rung, is_weakest: bool) -> dict:
+def _rung(rung: Rung, is_weakest: bool) -> dict[str, Any]:
     return {
         "kind": rung.kind,
         "element": rung.element,

@@ -53,7 +53,7 @@ def ampacity(asked: Any, text: str) -> Quick:
         float(roof[1] or roof[2]) if roof else None, asked.edition(),
     )  # fmt: skip
     words.done()
-    return Quick(text, made.title, f"{figures(float(made.value))} A",
+    return Quick(text, made.title, f"{figures(made.number)} A",
                  "The next standard rating up may protect it, but not of several receptacles, and"
                  " never over the limit of small conductors.",
                  steps=tuple(made.steps()), assumed=tuple(asked.assumed))  # fmt: skip
@@ -82,7 +82,7 @@ def bundle(asked: Any, text: str) -> Quick:
         else "Two count only where they are bundled for more than 24 in."
     )
     return Quick(text, f"{count[1]} NM cables of {tables.size_name(size)}",
-                 f"{figures(float(made.value))} A each", says, steps=tuple(made.steps()),
+                 f"{figures(made.number)} A each", says, steps=tuple(made.steps()),
                  assumed=tuple(asked.assumed))  # fmt: skip
 
 
@@ -100,9 +100,9 @@ def fill(asked: Any, text: str) -> Quick:
     feet = 2.0 if nipple else None
     made = raceway_fill(method, trade[1], held, insulation[1] if insulation else "thhn", feet)
     limit = fill_limit(sum(b.count for b in read_wires(held)), feet)
-    verdict = "within" if float(made.value) <= limit else "over"
+    verdict = "within" if made.number <= limit else "over"
     assumed = () if insulation else (Supposed("THHN or THWN-2", f"{words.text} xhhw", "XHHW"),)
-    return Quick(text, made.title, f"{figures(float(made.value))} %",
+    return Quick(text, made.title, f"{figures(made.number)} %",
                  f"{verdict.capitalize()} the {limit:g} % it may have.",
                  steps=tuple(made.steps()), assumed=assumed)  # fmt: skip
 
@@ -115,7 +115,7 @@ def box(asked: Any, text: str) -> Quick:
     edition = asked.edition()
     marked = words.has(r"(?<![\d.#/])(\d{1,3}(?:\.\d+)?)\s*(?:in3|in³|cu(?:bic)? ?in\w*|cubic)")
     made = box_fill(words.left.strip(" ,:?"), edition)
-    needed = float(made.value)
+    needed = made.number
     says = ""
     if marked:
         fits = float(marked[1]) >= needed
@@ -140,9 +140,9 @@ def motor(asked: Any, text: str) -> Quick:
     amps, wire = full_load_a(hp, volts), motor_wire_a(hp, volts)
     device = largest_motor_device(hp, volts)
     rows = (
-        ("Wire carries at least", f"{figures(float(wire.value))} A"),
-        ("Largest breaker", f"{float(device.value):g} A"),
-        ("Largest time-delay fuse", f"{float(largest_motor_device(hp, volts, 'fuse').value):g} A"),
+        ("Wire carries at least", f"{figures(wire.number)} A"),
+        ("Largest breaker", f"{device.number:g} A"),
+        ("Largest time-delay fuse", f"{largest_motor_device(hp, volts, 'fuse').number:g} A"),
     )
     steps = (*wire.steps(), *device.steps()[1:])
     says = "By the table, not the nameplate; overload protection by the nameplate."

@@ -97,7 +97,7 @@ def ampacity_of(s: Evidence, run: Run, column: int, base: int | None = None) -> 
 def carries_a(s: Evidence, run: Run, column: int) -> float:
     """What all sets of a run carry, A; 0 where it is too hot for any."""
     try:
-        return float(ampacity_of(s, run, column).value) * sets_of(run)
+        return ampacity_of(s, run, column).number * sets_of(run)
     except BadInput:
         return 0.0
 

@@ -32,6 +32,9 @@ from .carrying import (
 from .finding import LEVELS, Finding
 from .registry import Evidence
 
+#: What a ladder leads to.
+Part = Circuit | Panel | Feeder | Service | Supply
+
 
 class RungKind(StrEnum):
     """What a rung is."""
@@ -132,7 +135,7 @@ def ladder(solved: Evidence, found: Iterable[Finding], part: str) -> Ladder:
     return Ladder(element.id, name_of(element), tuple(_Maker(solved, found).rungs(element)))
 
 
-def _part(solved: Evidence, part: str):
+def _part(solved: Evidence, part: str) -> Part:
     """The element that is meant."""
     wanted = part.strip().casefold()
     kinds = (Circuit, Panel, Feeder, Service, Supply)
@@ -152,7 +155,7 @@ class _Maker:
             for finding in (one, *one.folded):
                 self.found.setdefault(finding.place, []).append(finding)
 
-    def rungs(self, element) -> list[Rung]:
+    def rungs(self, element: Part) -> list[Rung]:
         """From the source down to an element."""
         panel, last = self._end(element)
         chain = self._chain(panel, element)
@@ -172,7 +175,7 @@ class _Maker:
             made += self._enclosure(chain, self.s.panels[feeder.to])
         return made + self._tail(element)
 
-    def _end(self, element) -> tuple[str, str]:
+    def _end(self, element: Part) -> tuple[str, str]:
         """(the panel that a way to an element goes through last, the feeder it ends with)."""
         if isinstance(element, Circuit):
             return element.panel, ""
@@ -185,14 +188,14 @@ class _Maker:
             return (runs[0] if runs else ""), ""
         return element.id, ""
 
-    def _chain(self, panel: str, element) -> Chain | None:
+    def _chain(self, panel: str, element: Part) -> Chain | None:
         own = element.id if isinstance(element, Supply) else getattr(element, "supply", None)
         for chain in self.s.chains:
             if (own is None or chain.supply.id == own) and panel and chain.reaches(panel):
                 return chain
         return None
 
-    def _tail(self, element) -> list[Rung]:
+    def _tail(self, element: Part) -> list[Rung]:
         """A circuit's own device and wire."""
         if not isinstance(element, Circuit):
             return []
@@ -251,7 +254,7 @@ class _Maker:
             made.append(self._device(feeder, "breaker", name_of(feeder)))
         return [*made, self._wire(feeder)]
 
-    def _device(self, element, part: str, name: str) -> Rung:
+    def _device(self, element: Part, part: str, name: str) -> Rung:
         device = getattr(element, part)
         path = FactPath.of(element.id, f"{part}.rating_a")
         known = device.rating_a is not None
@@ -283,7 +286,7 @@ class _Maker:
         )  # fmt: skip
 
     def _made(
-        self, kind: RungKind, element, path: FactPath, what: str, carries: float | None,
+        self, kind: RungKind, element: Part, path: FactPath, what: str, carries: float | None,
         must: float | None = None, words: str = "", protected: Protected | None = None,
         name: str = "", allowed: float | None = None,
     ) -> Rung:  # fmt: skip
@@ -291,7 +294,8 @@ class _Maker:
         return Rung(
             kind, element.id, name or name_of(element), what, path,
             self._mark(kind, path, carries, worst, protected), carries, allowed, must,
-            words if must else "", _protection(self.s, protected), protected and protected.how,
+            words if must else "", _protection(self.s, protected),
+            protected.how if protected is not None else None,
             worst.level if worst else None, worst.found if worst else "",
         )  # fmt: skip
 
@@ -299,7 +303,10 @@ class _Maker:
         about = [f for f in self.found.get(element, ()) if f.id in ABOUT[kind]]
         return min(about, key=lambda f: LEVELS.index(f.level), default=None)
 
-    def _mark(self, kind, path, carries, worst, protected) -> Mark:
+    def _mark(
+        self, kind: RungKind, path: FactPath, carries: float | None, worst: Finding | None,
+        protected: Protected | None,
+    ) -> Mark:  # fmt: skip
         if worst is not None and worst.level in (Level.DANGER, Level.FIX):
             return Mark.SHORT
         if protected is not None and protected.how is Protection.NOT_TYPED:
@@ -324,7 +331,7 @@ def _end_words(found: Protected) -> str:
     return "the disconnect at its end" if found.count == 1 else f"{found.count} disconnects"
 
 
-def _wire_words(run) -> str:
+def _wire_words(run: Circuit | Feeder | Service) -> str:
     """``"2 × 4/0 AWG aluminum, 60 ft"``."""
     if run.line_size is None:
         return "wire not known"

@@ -20,7 +20,7 @@ from functools import cache, cached_property
 from .. import tables
 from ..network.wiring import legs_of_circuits
 from ..panels import DwellingLoad, dwelling_load
-from ..site import Edit, Installation
+from ..site import Circuit, Edit, Feeder, Installation, Service
 from ..site.arrangement import Arrangement, arrangement_at
 from ..site.chain import Chain, Protected, Protection, chains, protections
 from ..site.installation import name_of
@@ -196,6 +196,16 @@ class Evidence:
         return ahead_of_service(self.filled)
 
     @cached_property
+    def runs(self) -> tuple[Circuit | Feeder, ...]:
+        """Circuits, then feeders, gaps filled."""
+        return (*self.filled.circuits, *self.filled.feeders)
+
+    @cached_property
+    def outer_runs(self) -> tuple[Service | Feeder, ...]:
+        """Service runs, then feeders, gaps filled."""
+        return (*self.filled.services, *self.filled.feeders)
+
+    @cached_property
     def chains(self) -> tuple[Chain, ...]:
         """The chain from every source that is drawn."""
         return chains(self.filled)
@@ -229,7 +239,7 @@ class Evidence:
                 found[feeder.id] = load
         return found
 
-    def rating_of(self, run) -> float | None:
+    def rating_of(self, run: Circuit | Feeder) -> float | None:
         """The device that protects a circuit or feeder, its own or the nearest ahead of it, A; None
         while nobody knows, and ahead of the service."""
         found = self.protected[run.id]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from .. import sizing, tables
 from ..assume import Assumed
 from ..errors import BadInput
-from ..site import Installation
+from ..site import Circuit, Feeder, Installation
 from ..site.chain import Protection, protection_of
 from ..site.speech import rule_set_of
 from ..study import SiteStudy
@@ -131,7 +131,7 @@ def column_of_run(site: Installation, run) -> int:
     return sizing.column_of(run.method, panel.terminals_c)
 
 
-def _device_of(assumed: Assumed, run) -> float | None:
+def _device_of(assumed: Assumed, run: Circuit | Feeder) -> float | None:
     """The device that protects a run, its own or the nearest ahead of it, A."""
     found = protection_of(assumed.site, run)
     return found.rating_a if found.how in (Protection.OWN, Protection.AHEAD) else None

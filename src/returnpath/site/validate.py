@@ -86,7 +86,8 @@ def _check_use(site: Installation) -> None:
             words = "A current limit is an inverter's or a generator's: leave this empty."
             raise BadInput(words, f"{supply.id}.limit")
     devices = [(f"{p.id}.main", p.main) for p in site.panels]
-    devices += [(f"{r.id}.breaker", r.breaker) for r in (*site.circuits, *site.feeders)]
+    devices += [(f"{r.id}.breaker", r.breaker) for r in site.circuits]
+    devices += [(f"{r.id}.breaker", r.breaker) for r in site.feeders]
     devices += [(f"{u.id}.breaker", u.breaker) for u in site.supplies]
     for path, device in devices:
         if device.kind == "none" and device.rating_a is not None:

@@ -39,7 +39,7 @@ def choose(assumed: Assumed, unit: Supply) -> Sources:
     """The sources of one supply of a site whose gaps are filled."""
     if unit.kind in SMALL:
         return _turned(_small(assumed, unit))
-    if unit.system.has_centre_tap:
+    if _system(unit).has_centre_tap:
         return _turned(_split(assumed, unit))
     return _phases(assumed, unit)
 
@@ -62,14 +62,26 @@ def _is_assumed(assumed: Assumed, unit: Supply, fact: str) -> bool:
     return assumed.find(FactPath.of(unit.id, fact)) is not None
 
 
+def _system(unit: Supply) -> System:
+    """The system of a supply whose gaps are filled."""
+    assert unit.system is not None
+    return unit.system
+
+
+def _plate(unit: Supply) -> tuple[float, float, float]:
+    """(kVA, %Z, X/R) of a source whose gaps are filled."""
+    assert unit.kva is not None and unit.percent_z is not None and unit.x_over_r is not None
+    return unit.kva, unit.percent_z, unit.x_over_r
+
+
 def _small(assumed: Assumed, unit: Supply) -> Sources:
     """A generator, an islanded inverter or a transformer of the place's own: one source for every
     study, limited if it is. Entered ohms go before a stated current, that before its plate: the
     weaker of a stated current and a plate that is known serves the lowest study."""
     limit = None
     if unit.limit is not None:
-        halves = 2 if unit.system.has_centre_tap else unit.system.phases
-        limit = unit.limit * unit.kva * 1000 / (halves * unit.system.volts)
+        halves = 2 if _system(unit).has_centre_tap else _system(unit).phases
+        limit = unit.limit * (unit.kva or 0.0) * 1000 / (halves * _system(unit).volts)
     low = high = _entered(unit) or _plate_of(unit)
     if unit.kind == "transformer":
         ahead = primary_ohms(assumed, unit)
@@ -99,19 +111,19 @@ def primary_ohms(assumed: Assumed, unit: Supply) -> PrimaryAhead:
     site, ends = assumed.site, []
     main = site.supply
     circuit = next((c for c in site.circuits if c.id == unit.fed_by), None)
-    poles = min((circuit.poles if circuit else None) or 2, main.system.lines)
-    volts = main.system.rated_volts(poles)
+    poles = min((circuit.poles if circuit else None) or 2, _system(main).lines)
+    volts = _system(main).rated_volts(poles)
     if circuit is None or circuit.line_size is None or main.id == unit.id:
         return PrimaryAhead(0j, 0j, volts)
     first = choose(assumed, main)
     feeders, service = Chain(site, main).up(circuit.panel)
     hz = float(site.frequency_hz)
     for source, celsius in ((first.lowest or first.highest, 75.0), (first.highest, 25.0)):
-        between = 4 * source.z0 + 2 * source.z1 if main.system.has_centre_tap else 2 * source.z1
+        between = 4 * source.z0 + 2 * source.z1 if _system(main).has_centre_tap else 2 * source.z1
         wires = run_ohm(circuit, celsius, hz)
         wires += sum(run_ohm(f, celsius, hz) for f in feeders if f.line_size is not None)
         if service is not None and service.line_size is not None:
-            wires += wire_ohm(service_wire(service), service.length_ft, celsius, hz)
+            wires += wire_ohm(service_wire(service), service.length_ft or 0.0, celsius, hz)
         ends.append(between + 2 * wires)
     return PrimaryAhead(ends[0], ends[1], volts)
 
@@ -130,10 +142,10 @@ def _gives(source: Source) -> float:
 
 def _plate_of(unit: Supply) -> Source:
     """From kVA, %Z and X/R."""
-    if unit.system.has_centre_tap:
-        plate = Transformer(unit.kva, unit.percent_z, unit.x_over_r)
-        return supply.of_transformer(plate, unit.system)
-    source = _of_plate(unit.system, unit.percent_z, unit.kva, unit.x_over_r)
+    if _system(unit).has_centre_tap:
+        return supply.of_transformer(Transformer(*_plate(unit)), _system(unit))
+    kva, percent_z, x_over_r = _plate(unit)
+    source = _of_plate(_system(unit), percent_z, kva, x_over_r)
     return _with_zero_sequence(source, unit)
 
 
@@ -142,21 +154,21 @@ def _entered(unit: Supply) -> Source | None:
     if unit.r1_ohm is None and unit.x1_ohm is None:
         return None
     z1 = complex(unit.r1_ohm or 0.0, unit.x1_ohm or 0.0) or complex(LEAST_OHM)
-    if not unit.system.has_centre_tap:
-        return _with_zero_sequence(supply.of_phases(unit.system, unit.system.volts, z1), unit)
+    if not _system(unit).has_centre_tap:
+        return _with_zero_sequence(supply.of_phases(_system(unit), _system(unit).volts, z1), unit)
     common = None
     if unit.r0_ohm is not None or unit.x0_ohm is not None:
         common = complex(unit.r0_ohm or 0.0, unit.x0_ohm or 0.0)
-    return supply.of_ohms(unit.system, z1, common)
+    return supply.of_ohms(_system(unit), z1, common)
 
 
 def _stated(unit: Supply) -> Source:
     """The source that gives a stated current at its terminals."""
-    if not unit.system.has_centre_tap:
+    if not _system(unit).has_centre_tap:
         return _stated_phases(unit)
     kind = unit.fault_kind or "line to neutral"
     plate = supply.from_available_current(unit.fault_a, kind, unit.x_over_r or 1.0)
-    return supply.of_transformer(plate, unit.system)
+    return supply.of_transformer(plate, _system(unit))
 
 
 def _of_plate(system: System, percent_z: float, kva: float, x_over_r: float) -> Source:
@@ -213,7 +225,7 @@ def _phases(assumed: Assumed, unit: Supply) -> Sources:
 
 def _stated_phases(unit: Supply) -> Source:
     """The source that gives the utility's stated current at its terminals."""
-    system = unit.system
+    system = _system(unit)
     between = unit.fault_kind == "line to line" and system.lines > 1
     volts = system.volts_between / 2 if between else system.volts
     ohm = cmath.rect(volts / unit.fault_a, math.atan(unit.x_over_r or 1.0))
@@ -223,7 +235,7 @@ def _stated_phases(unit: Supply) -> Source:
 def _own_phases(assumed: Assumed, unit: Supply) -> tuple[Source, Source, Source, bool] | None:
     """(lowest, highest, interrupting, whether its impedance is assumed); None where only the
     utility's current is known."""
-    system = unit.system
+    system = _system(unit)
     ohms = unit.r1_ohm is not None or unit.x1_ohm is not None
     if unit.kva is not None and not ohms:
         is_assumed = _is_assumed(assumed, unit, "percent_z")
@@ -249,7 +261,7 @@ def _behind_primary(source: Source, unit: Supply) -> Source:
     """The primary's short-circuit level ahead of a plate, in the lines' own ohms."""
     if unit.primary_mva is None:
         return source
-    system = unit.system
+    system = _system(unit)
     ohm = 1j * system.phases * system.volts**2 / (unit.primary_mva * 1e6)
     return replace(source, z1=source.z1 + ohm, z0=source.z0 + ohm)
 

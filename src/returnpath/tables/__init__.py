@@ -160,9 +160,9 @@ METAL_WORDS = {"cu": "copper", "copper": "copper", "al": "aluminium", "alu": "al
                "aluminum": "aluminium", "aluminium": "aluminium"}  # fmt: skip
 
 
-def metal_name(material: str) -> str:
-    """The US trade's word for a metal of the job file."""
-    return "aluminum" if material == "aluminium" else material
+def metal_name(material: str | None) -> str:
+    """The US trade's word for a metal of the job file; copper where nobody said one."""
+    return "aluminum" if material == "aluminium" else material or "copper"
 
 
 @cache

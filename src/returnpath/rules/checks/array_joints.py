@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ... import solar
-from ...site import Array, Joint, Remove, Set
+from ...site import Array, Joint, Panel, Remove, Set
 from ...site.roof import name_of_joint
 from ...solar.volts import ADVICE
 from ...working import count_of, figures
@@ -173,7 +173,7 @@ def backfeed_of(s: Evidence, array: Array) -> solar.Backfeed | None:
     return solar.backfeed(sum(outputs_on(s, panel.id)), main, panel.bus_a, _opposite(array))
 
 
-def _ahead_of_bars(s: Evidence, panel) -> float | None:
+def _ahead_of_bars(s: Evidence, panel: Panel) -> float | None:
     """The device ahead of a panel's bars, A."""
     feeder = s.feeder_to.get(panel.id)
     return panel.main.rating_a or (s.rating_of(feeder) if feeder else None)

@@ -28,7 +28,7 @@ FAMILY = "conductors"
     ),
 )
 def raceway_overfull(s: Evidence) -> Iterator[Yielded]:
-    for run in (*s.filled.circuits, *s.filled.feeders):
+    for run in s.runs:
         wires = run.around.raceway_wires
         if not wires:
             continue
@@ -43,10 +43,10 @@ def raceway_overfull(s: Evidence) -> Iterator[Yielded]:
                           asks=f"{run.id}.around.raceway_wires")  # fmt: skip
             continue
         limit = fill_limit(sum(b.count for b in read_wires(wires)), feet)
-        if float(made.value) > limit + 1e-9:
+        if made.number > limit + 1e-9:
             yield s.found(
                 run,
-                f"{run.raceway_size} in {run.method} filled to {figures(float(made.value))} %;"
+                f"{run.raceway_size} in {run.method} filled to {figures(made.number)} %;"
                 f" at most {limit:g} %.",
                 "A larger raceway, or a second one.",
                 working=made,
@@ -75,7 +75,7 @@ def _box(s: Evidence, circuit: Circuit) -> Iterator[Yielded]:
         yield s.found(circuit, error.sentence, "Write what is in it again.", level="check",
                       asks=f"{circuit.id}.box_holds")  # fmt: skip
         return
-    needed = float(made.value)
+    needed = made.number
     if circuit.box_in3 is None:
         yield s.ask(
             circuit,

@@ -101,7 +101,7 @@ def derived_jumper_small(s: Evidence) -> Iterator[Yielded]:
                 )
             continue
         needed = sizing.supply_side_jumper(
-            run.line_size, run.line_material, run.sets, edition=s.edition
+            run.line_size, run.line_material or "copper", run.sets or 1, edition=s.edition
         )
         if s.known(f"{run.id}.line_size") and tables.area(run.egc_size) < tables.area(needed.value):
             yield s.found(

@@ -1,8 +1,10 @@
 """Electrodes, their conductors: size, protection, splices, clamps, where they land."""
 
+from collections.abc import Iterator
+
 from ... import tables
 from ...site import Set
-from ..registry import Evidence, check
+from ..registry import Evidence, Yielded, check
 from .electrodes import EXPOSED_SIZE, LEAST_HEIGHT_IN
 
 FAMILY = "electrodes"
@@ -209,7 +211,7 @@ def gec_lands_downstream(s: Evidence):
     topic="isolated_neutral_electrode",
     needs=("electrodes.kind", "electrodes.lands", "feeders.egc", "panels.bond"),
 )
-def electrode_on_isolated_neutral(s: Evidence):
+def electrode_on_isolated_neutral(s: Evidence) -> Iterator[Yielded]:
     for electrode in s.filled.electrodes:
         panel = s.panels[electrode.panel]
         feeder = s.feeder_to.get(panel.id)

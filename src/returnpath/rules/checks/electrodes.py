@@ -140,7 +140,7 @@ def _with_pipe(s: Evidence, electrode) -> bool:
 SECOND_BY_DEFAULT = 2011
 
 
-def _year_of(s: Evidence, electrode) -> int | None:
+def _year_of(s: Evidence, electrode: Electrode) -> int | None:
     """When an electrode was set: as given, else when its building was wired."""
     if electrode.year is not None:
         return electrode.year
@@ -151,7 +151,7 @@ def _year_of(s: Evidence, electrode) -> int | None:
     return next((b.wired_year for b in s.filled.buildings if b.id == home), None)
 
 
-def _rod_of_its_time(s: Evidence, electrode, year: int | None) -> Yielded:
+def _rod_of_its_time(s: Evidence, electrode: Electrode, year: int | None) -> Yielded:
     """One rod of before the second became the rule, or of no known year: measured, not mended."""
     beside = " beside the water pipe" if _with_pipe(s, electrode) else " alone"
     when = f"set in {year}" if year else "set nobody knows when"

@@ -227,25 +227,25 @@ def motor_circuit(s: Evidence) -> Iterator[Yielded]:
             continue
         least = motor_wire_a(circuit.motor_hp, volts)
         motor = f"{circuit.motor_hp:g} hp at {volts:g} V: {figures(amps)} A by the table"
-        if carries + ROUNDING_A < float(least.value):
-            wire, fix = _larger(s, circuit, float(least.value))
+        if carries + ROUNDING_A < least.number:
+            wire, fix = _larger(s, circuit, least.number)
             yield s.found(
                 circuit,
                 f"{motor}; {name(circuit.line_size)} carries {figures(carries)} A,"
-                f" {figures(float(least.value))} A is needed.",
+                f" {figures(least.number)} A is needed.",
                 f"Run {wire}.",
                 fix=fix,
                 parts=(wire,),
                 working=least,
             )
         most = largest_motor_device(circuit.motor_hp, volts)
-        if circuit.nameplate_max_a is None and rating > float(most.value):
+        if circuit.nameplate_max_a is None and rating > most.number:
             yield s.found(
                 circuit,
-                f"{motor}; {rating:g} A ahead of it, at most {float(most.value):g} A.",
-                f"Install a {float(most.value):g} A breaker.",
-                fix=(Set(path=f"{circuit.id}.breaker.rating_a", value=float(most.value)),),
-                parts=(f"{float(most.value):g} A breaker",),
+                f"{motor}; {rating:g} A ahead of it, at most {most.number:g} A.",
+                f"Install a {most.number:g} A breaker.",
+                fix=(Set(path=f"{circuit.id}.breaker.rating_a", value=most.number),),
+                parts=(f"{most.number:g} A breaker",),
                 working=most,
             )
 

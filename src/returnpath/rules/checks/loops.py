@@ -1,6 +1,7 @@
 """Return path, the solved part: does it open, how late, how hot, how many volts."""
 
 import math
+from typing import Any
 
 from ... import sizing, tables
 from ...errors import BadInput
@@ -100,14 +101,14 @@ def _cure(s: Evidence, study) -> tuple[str, tuple]:
 SLOW_BELOW, LIVE_V = 2.0, 50.0
 
 
-def is_told_with_curve(study) -> bool:
+def is_told_with_curve(study: Any) -> bool:
     """Whether its curve row says heat and touch volts as well: one cause is one row."""
     if study.verdict is Verdict.AT_ONCE_IF_ASSUMED:
         return True
     return study.verdict is Verdict.SLOW and bool(study.deciding) and not study.deciding.met
 
 
-def is_known(s: Evidence, study) -> bool:
+def is_known(s: Evidence, study: Any) -> bool:
     """Whether the facts that decide its multiple were given: sizes, lengths and devices of its way
     from the service on, and of a source of the place's own its plate."""
     feeders, _ = study.basis.states.chain(study.basis.place.panel)
@@ -120,7 +121,7 @@ def is_known(s: Evidence, study) -> bool:
     return all(s.known(path) for path in (*paths, device))
 
 
-def _is_proved_hot(s: Evidence, study) -> bool:
+def _is_proved_hot(s: Evidence, study: Any) -> bool:
     """Whether a curve that was entered proves that a conductor of known size overheats."""
     heat = study.heat_used
     if heat is None or heat <= 1 or math.isinf(heat) or study.device.is_assumed:
@@ -128,7 +129,7 @@ def _is_proved_hot(s: Evidence, study) -> bool:
     return study.state == s.filled.supply.id and s.known(study.worst_heat.carrier.path)
 
 
-def _curve_says(study) -> str:
+def _curve_says(study: Any) -> str:
     """What heat and touch volts come to while the device takes its time."""
     parts = [f"up to {figures(study.slow_s)} s"]
     heat = study.heat_used

@@ -58,6 +58,7 @@ def _is_under(s: Evidence, panel: str, top: str) -> bool:
         "services.line_material",
         "services.line_size",
         "services.neutral_size",
+        "services.sets",
     ),
 )
 def service_neutral_small(s: Evidence) -> Iterator[Yielded]:

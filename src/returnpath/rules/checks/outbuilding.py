@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ...conductor import methods
-from ...site import Set
+from ...site import Circuit, Feeder, Set
 from ...working import count_of
 from ..registry import Evidence, Yielded, check
 from .electrodes import two_rods
@@ -65,7 +65,7 @@ def more_than_one_supply(s: Evidence):
             )
 
 
-def _of_which(feeders, circuits) -> str:
+def _of_which(feeders: list[Feeder], circuits: list[Circuit]) -> str:
     """What the supplies are, in words: only what there is."""
     counted = ((len(feeders), "feeder"), (len(circuits), "circuit"))
     return ", ".join(count_of(n, word) for n, word in counted if n)

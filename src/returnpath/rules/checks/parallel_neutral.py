@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ...site import Feeder, Service, Set
+from ...site import Feeder, Metal, Service, Set
 from ...working import show_amps
 from ..registry import Evidence, Yielded, check, rule_authority
 
@@ -97,7 +97,7 @@ def _beside_feeder(s: Evidence, feeder: Feeder) -> Iterator[Yielded]:
         )
 
 
-def _joins(metal, feeder: Feeder) -> bool:
+def _joins(metal: Metal, feeder: Feeder) -> bool:
     """Whether other metal is bonded at both ends of a run."""
     ends = {feeder.source, feeder.to}
     return metal.bonded == "yes" and {metal.panel, metal.also_joins} == ends

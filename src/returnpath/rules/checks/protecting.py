@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ... import sizing, tables
-from ...site import Feeder, Service, Set, name_of
+from ...site import Circuit, Feeder, Service, Set, name_of
 from ...site.chain import Protection, conductors, opens
 from ...vocabulary import FactPath
 from ...working import some_of
@@ -114,10 +114,10 @@ def conductor_unprotected(s: Evidence) -> Iterator[Yielded]:
         )
 
 
-def _has_own_check(s: Evidence, run) -> bool:
+def _has_own_check(s: Evidence, run: Circuit | Feeder | Service) -> bool:
     """A transformer's secondary, and in the metric rule set a switch in place of a device."""
     if isinstance(run, Service):
-        return s.elements[run.supply].kind == "transformer"
+        return bool(s.elements[run.supply].kind == "transformer")
     return s.is_metric and run.breaker.kind == "switch"
 
 
@@ -176,7 +176,7 @@ def _where(s: Evidence, at: FactPath) -> str:
     needs=("feeders.line_size", "feeders.sets", "services.line_size", "services.sets"),
 )
 def parallel_sets_small(s: Evidence) -> Iterator[Yielded]:
-    for run in (*s.filled.services, *s.filled.feeders):
+    for run in s.outer_runs:
         size = run.line_size
         if (run.sets or 1) < 2 or size is None or tables.is_metric(size):
             continue

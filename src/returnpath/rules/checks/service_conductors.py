@@ -29,7 +29,7 @@ MOST_DISCONNECTS = 6
 def supply_side(s: Evidence) -> Iterator[tuple[Service | Feeder, Protected]]:
     """The conductors ahead of the service disconnects, and a source's own run to its first
     enclosure where that protects it, whose sizes somebody gave."""
-    for run in (*s.filled.services, *s.filled.feeders):
+    for run in s.outer_runs:
         size = run.line_size
         if size is None or tables.is_metric(size) or not s.known(f"{run.id}.line_size"):
             continue

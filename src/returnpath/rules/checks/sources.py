@@ -1,7 +1,7 @@
 """Sources besides the utility: kept apart from it, and grounded as what they are."""
 
 from ... import sizing, tables
-from ...site import Set
+from ...site import Service, Set
 from ...working import show_amps
 from ..registry import Evidence, check
 
@@ -73,7 +73,7 @@ def generator_egc_small(s: Evidence):
             )
 
 
-def _has_no_wire(run) -> bool:
+def _has_no_wire(run: Service | None) -> bool:
     """Whether nobody described the EGC of its cord: with one, meter-to-panel-parallel-wire tells
     the amperes on it."""
     return run is None or run.egc_size is None

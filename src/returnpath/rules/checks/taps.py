@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 from ... import tables
 from ...conductor import methods
-from ...site import Feeder, Set
+from ...site import Device, Feeder, Set
 from ...site.chain import OF_ONE_DEVICE, OPENS_NOTHING, Protected, Protection, opens
-from ...sizing.taps import LONG_FT, tap_rules
+from ...sizing.taps import LONG_FT, TapRule, tap_rules
 from ...vocabulary import FactPath
 from ...working import figures
 from ..carrying import USUAL_C, allowed_of, cable_column, carries_a, smallest_for
@@ -73,7 +73,14 @@ def tap_unprotected(s: Evidence) -> Iterator[Yielded]:
         yield _tap(s, feeder, found, rules, known, end)
 
 
-def _tap(s: Evidence, feeder: Feeder, found: Protected, rules, known: bool, end) -> Yielded:
+def _tap(
+    s: Evidence,
+    feeder: Feeder,
+    found: Protected,
+    rules: tuple[TapRule, ...],
+    known: bool,
+    end: Device,
+) -> Yielded:
     """The finding: what is asked first, else what the nearest rule lacks."""
     ahead, column = found.rating_a or 0.0, cable_column(s, feeder)
     carries = carries_a(s, feeder, column)

@@ -36,7 +36,7 @@ MOTOR_LIKE = ("motor", "cooling")
 def protected_runs(s: Evidence) -> Iterator[Run]:
     """Circuits and feeders whose line and device are known, in AWG: their own, or the one device of
     the enclosure that they leave. Taps and service conductors have checks of their own."""
-    for run in (*s.filled.circuits, *s.filled.feeders):
+    for run in s.runs:
         size = run.line_size
         if size is None or tables.is_metric(size) or not s.known(f"{run.id}.line_size"):
             continue
@@ -69,8 +69,8 @@ def _is_excused(s: Evidence, run: Run) -> bool:
         return False
     try:
         volts = motor_volts(s, run)
-        largest = float(largest_motor_device(run.motor_hp, volts).value)
-        return rating <= largest and float(motor_wire_a(run.motor_hp, volts).value) <= carries
+        largest = largest_motor_device(run.motor_hp, volts).number
+        return rating <= largest and motor_wire_a(run.motor_hp, volts).number <= carries
     except BadInput:
         return False
 
@@ -208,7 +208,7 @@ def _on_older_cable(s: Evidence, run: Run) -> Iterator[Yielded]:
     if known or base == COOL_C or not is_corrected(run):
         return
     try:
-        cool = float(ampacity_of(s, run, cable_column(s, run), COOL_C).value)
+        cool = ampacity_of(s, run, cable_column(s, run), COOL_C).number
     except BadInput:
         cool = 0.0
     rating = s.rating_of(run) or 0.0
