@@ -10,7 +10,14 @@ from ..errors import BadInput
 from ..site import Installation, apply
 from ..study import study
 from .finding import LEVELS, Finding
-from .registry import findings
+from .registry import all_checks, findings
+
+#: What a lacking way home does to each loop behind it: told once, where it lacks. What else the
+#: same cure mends (a rule about its feeder) stays a row of its own.
+LOOPS = (
+    "loop-never-opens", "earth-only-return", "loop-slow", "loop-heat", "loop-curve-unknown",
+    "touch-voltage-high", "short-circuit-never-clears",
+)  # fmt: skip
 
 
 def fold(site: Installation, found: tuple[Finding, ...]) -> tuple[Finding, ...]:
@@ -30,7 +37,15 @@ def fold(site: Installation, found: tuple[Finding, ...]) -> tuple[Finding, ...]:
         still = {f.key for f in after}
         # Something new that is as grave took its place: that is nobody's cure.
         new = {(f.place, f.level) for f in after if f.key not in before}
-        gone = [f for f in left if f.key not in still and f is not one and not _is_as_grave(f, new)]
+        gone = [
+            f
+            for f in left
+            if f.key not in still
+            and f is not one
+            and not _is_as_grave(f, new)
+            and LEVELS.index(f.level) >= LEVELS.index(one.level)  # no danger under a fix
+            and (all_checks()[one.id].root or f.id in LOOPS)
+        ]
         if gone:
             left = [f for f in left if f not in gone]
             left[left.index(one)] = replace(one, folded=tuple(gone))

@@ -14,6 +14,7 @@ from ...working import LEAST_AMPS, count_of, figures, show_amps, show_volts, som
 from ..finding import LOCAL, MAKER, PRACTICE, Authority
 from ..registry import Evidence, check
 from .ground_wires import needed_egc
+from .return_path import fourth_wire
 
 MOSTLY = 0.5
 #: × the rating: under this a smaller breaker would not trip either.
@@ -427,10 +428,17 @@ def earth_only_return(s: Evidence):
         if s.has_no_return(study.basis.place.panel):
             continue
         if study.circuit is None or study.circuit.egc != "none":
-            yield _by_soil(s, element, study)  # a circuit without an EGC has its own check
+            # A circuit without an EGC has its own check; a panel's feeder may bring one.
+            yield _by_soil(s, element, study, _fourth_wire_to(s, element))
 
 
 EARTH_ALONE = "the earth"
+
+
+def _fourth_wire_to(s: Evidence, element: Any) -> tuple[Set, ...]:
+    """The EGC that a panel's feeder does not bring."""
+    feeder = s.feeder_to.get(element.id)
+    return fourth_wire(s, feeder)[0] if feeder is not None and feeder.egc == "none" else ()
 
 
 def _wire_instead(s: Evidence, circuit) -> tuple[Set, ...]:
@@ -449,8 +457,9 @@ def _by_soil(s: Evidence, element, study, fix: tuple[Set, ...] = ()):
         f" {show_volts(study.touch_earth_v)} to earth."
         if figures_known
         else "Only the earth is relied on: soil never trips a breaker.",
-        "Run an EGC with the circuit; a rod is no path back."
+        "Run an EGC with the conductors; a rod is no path back."
         if fix
         else "Run a metal path back to the source's neutral; a rod is none.",
         fix=fix,
+        root=bool(fix),  # what is behind it has the same lack
     )
