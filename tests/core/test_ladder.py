@@ -4,7 +4,7 @@ import json
 import unittest
 
 from returnpath.errors import BadInput
-from returnpath.rules import Evidence, Mark, RungKind, findings, ladder
+from returnpath.rules import Evidence, Footing, RungKind, findings, ladder
 from returnpath.site import dumps
 from returnpath.study import study
 
@@ -38,12 +38,12 @@ class Rungs(unittest.TestCase):
 
     def test_the_weakest_is_what_a_finding_is_about(self):
         found = climbed(story("6 AWG copper as service"), "c1")
-        self.assertEqual((found.weakest.element, found.weakest.mark), ("s1", Mark.SHORT))
+        self.assertEqual((found.weakest.element, found.weakest.mark), ("s1", Footing.SHORT))
         self.assertEqual(found.weakest.level, "danger")
 
     def test_a_device_not_typed_is_asked_for(self):
         found = climbed(story("The den feeder's breaker was not typed"), "c5")
-        self.assertEqual((found.weakest.element, found.weakest.mark), ("f1", Mark.ASKED))
+        self.assertEqual((found.weakest.element, found.weakest.mark), ("f1", Footing.ASKED))
         self.assertIn("not typed; ahead of it 200 A", found.weakest.protection)
 
     def test_a_tap_is_behind_the_nearest_device_ahead(self):
@@ -58,13 +58,13 @@ class Rungs(unittest.TestCase):
 
     def test_where_all_hold_the_fullest_is_named(self):
         found = climbed(story("The base"), "p1")
-        self.assertTrue(all(r.mark is Mark.HOLDS for r in found.rungs))
+        self.assertTrue(all(r.mark is Footing.HOLDS for r in found.rungs))
         self.assertEqual(found.weakest.used, max(r.used for r in found.rungs))
 
     def test_a_metric_run_has_its_capacity(self):
         found = climbed(example("thistle"), "c8")
         self.assertEqual(found.rungs[-1].carries_a, 27)
-        self.assertEqual(found.rungs[1].mark, Mark.ASKED)  # the fuse of the cut-out
+        self.assertEqual(found.rungs[1].mark, Footing.ASKED)  # the fuse of the cut-out
 
     def test_no_such_part(self):
         with self.assertRaises(BadInput):

@@ -166,6 +166,31 @@ class JobFile(unittest.TestCase):
                 self.assertEqual(site.circuits[0].name, "Kitchen counter")
                 self.assertAlmostEqual(study(site).loops["c2"].lowest_a, 326.9, delta=1)
 
+    def test_a_figure_of_no_use_is_refused_and_an_old_one_stops_no_other_change(self):
+        """What an older file holds is read, and its job can still be changed."""
+        house_ = house("20A #12 EMT 1/2 ground 12 85ft shop")
+        circuit, supply = house_.circuits[0].id, house_.supplies[0].id
+        house_ = s.apply(house_, s.Set(path=f"{supply}.kind", value="utility"))
+        for path, value, words in (
+            (f"{supply}.limit", 2.0, "an inverter's or a generator's"),
+            (f"{circuit}.breaker.kind", "none", "empty the rating first"),
+        ):
+            with self.subTest(path), self.assertRaises(BadInput) as caught:
+                s.apply(house_, s.Set(path=path, value=value))
+            self.assertIn(words, caught.exception.sentence)
+            self.assertEqual(caught.exception.field, path)
+        fuse = s.apply(house_, s.Set(path=f"{circuit}.breaker.kind", value="gG"))
+        with self.assertRaises(BadInput):
+            s.apply(fuse, s.Set(path=f"{circuit}.breaker.lo", value=5.0))
+        data = json.loads(s.dumps(fuse))
+        data["site"]["circuits"][0]["breaker"]["lo"] = 5.0
+        old = s.loads(json.dumps(data))
+        changed = s.apply(old, s.Set(path=f"{circuit}.length_ft", value=40))
+        self.assertEqual((changed.circuits[0].length_ft, changed.circuits[0].breaker.lo), (40, 5.0))
+        self.assertIsNone(
+            s.apply(changed, s.Set(path=f"{circuit}.breaker.lo", value=None)).circuits[0].breaker.lo
+        )
+
     def test_refusals_name_the_path(self):
         good = json.loads((FIXTURES / "format-1.json").read_text("utf-8"))
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from returnpath.errors import BadInput
-from returnpath.rules import TELLING, Evidence, Mark, Rung, RungKind, ladder
+from returnpath.rules import TELLING, Evidence, Footing, Rung, RungKind, ladder
 from returnpath.site import Circuit, Feeder, Panel, Service, Supply
 from returnpath.vocabulary import FactPath
 from returnpath.working import figures
@@ -15,9 +15,13 @@ from .fields import fact_href
 KINDS = (Circuit, Panel, Feeder, Service, Supply)
 #: What each mark is called on screen and drawn as.
 CLASSES = {
-    Mark.HOLDS: "holds", Mark.UNREAD: "unread", Mark.ASSUMED: "assumed-rung", Mark.ASKED: "asked",
-    Mark.CHECK: "look", Mark.SHORT: "short",
-}  # fmt: skip
+    Footing.HOLDS: "holds",
+    Footing.UNREAD: "unread",
+    Footing.ASSUMED: "assumed-rung",
+    Footing.ASKED: "asked",
+    Footing.CHECK: "look",
+    Footing.SHORT: "short",
+}
 
 
 @dataclass
@@ -65,7 +69,7 @@ def ladder_page(solved: SolvedSite, found, address: Address, part: str) -> Ladde
 def _row(solved: SolvedSite, address: Address, rung: Rung, is_weakest: bool) -> LadderRow:
     is_source = rung.kind is RungKind.SOURCE
     href = address.to(at=rung.element, tab="facts")
-    if rung.mark in (Mark.UNREAD, Mark.ASKED):
+    if rung.mark in (Footing.UNREAD, Footing.ASKED):
         href = fact_href(solved.site, address, FactPath(rung.path))
     return LadderRow(
         href=href,
@@ -73,9 +77,9 @@ def _row(solved: SolvedSite, address: Address, rung: Rung, is_weakest: bool) -> 
         what=rung.what,
         carries="" if is_source or rung.carries_a is None else f"{figures(rung.carries_a)} A",
         told=_told(rung),
-        mark="" if is_source and rung.mark is Mark.HOLDS else str(rung.mark),
+        mark="" if is_source and rung.mark is Footing.HOLDS else str(rung.mark),
         css=CLASSES[rung.mark],
-        found=rung.found if rung.mark in (Mark.SHORT, Mark.CHECK) else "",
+        found=rung.found if rung.mark in (Footing.SHORT, Footing.CHECK) else "",
         is_telling=is_weakest and rung.mark in TELLING,
         is_current=rung.element == address.at,
     )
@@ -100,10 +104,10 @@ def _told(rung: Rung) -> str:
 def _sentence(rung: Rung | None) -> str:
     if rung is None:
         return ""
-    if rung.mark is Mark.SHORT:
+    if rung.mark is Footing.SHORT:
         return f"Too small: {rung.name}."
-    if rung.mark in (Mark.ASKED, Mark.CHECK):
+    if rung.mark in (Footing.ASKED, Footing.CHECK):
         return f"To find out first: {rung.name}."
-    if rung.mark is Mark.ASSUMED:
+    if rung.mark is Footing.ASSUMED:
         return f"Rests on an assumption: {rung.name}."
     return f"Every rung holds; the fullest is {rung.name}."

@@ -5,7 +5,7 @@ from .checks.directory import is_vague
 from .finding import LEVELS, Authority, Finding, worst
 from .fold import fold
 from .grouped import FindingRow, grouped
-from .ladder import TELLING, Ladder, Mark, Rung, RungKind, ladder
+from .ladder import TELLING, Footing, Ladder, Rung, RungKind, ladder
 from .needs import OpenFact, open_facts
 from .next_step import NextStep, next_step
 from .not_looked import not_looked
@@ -31,8 +31,8 @@ __all__ = [
     "Evidence",
     "Finding",
     "FindingRow",
+    "Footing",
     "Ladder",
-    "Mark",
     "NextStep",
     "OpenFact",
     "PlaceRow",

@@ -45,7 +45,7 @@ class RungKind(StrEnum):
     BARS = "bars"
 
 
-class Mark(StrEnum):
+class Footing(StrEnum):
     """How a rung stands, best first."""
 
     HOLDS = "holds"
@@ -87,7 +87,7 @@ class Rung:
     name: str
     what: str
     path: str
-    mark: Mark
+    mark: Footing
     carries_a: float | None = None
     allowed_a: float | None = None
     must_a: float | None = None
@@ -105,7 +105,7 @@ class Rung:
 
 
 #: Marks that the eye should find; of what holds, the fullest.
-TELLING = (Mark.ASSUMED, Mark.ASKED, Mark.CHECK, Mark.SHORT)
+TELLING = (Footing.ASSUMED, Footing.ASKED, Footing.CHECK, Footing.SHORT)
 
 
 @dataclass(frozen=True)
@@ -121,7 +121,7 @@ class Ladder:
         """The worst mark, the graver finding, the fuller; None where nothing is known of any."""
         telling = [r for r in self.rungs if r.mark in TELLING and r.kind is not RungKind.SOURCE]
         among = telling or [r for r in self.rungs if r.used]
-        marks = list(Mark)
+        marks = list(Footing)
         return max(among, key=lambda r: (marks.index(r.mark), _grave(r), r.used), default=None)
 
 
@@ -306,18 +306,18 @@ class _Maker:
     def _mark(
         self, kind: RungKind, path: FactPath, carries: float | None, worst: Finding | None,
         protected: Protected | None,
-    ) -> Mark:  # fmt: skip
+    ) -> Footing:  # fmt: skip
         if worst is not None and worst.level in (Level.DANGER, Level.FIX):
-            return Mark.SHORT
+            return Footing.SHORT
         if protected is not None and protected.how is Protection.NOT_TYPED:
-            return Mark.ASKED
+            return Footing.ASKED
         if worst is not None and worst.level is Level.CHECK:
-            return Mark.CHECK
+            return Footing.CHECK
         if kind is RungKind.BARS and carries is None:
-            return Mark.UNREAD
+            return Footing.UNREAD
         if kind is not RungKind.SOURCE and carries is None:
-            return Mark.ASKED
-        return Mark.HOLDS if self.s.known(path) else Mark.ASSUMED
+            return Footing.ASKED
+        return Footing.HOLDS if self.s.known(path) else Footing.ASSUMED
 
 
 def metric_capacity(run: Circuit | Feeder) -> float | None:

@@ -138,7 +138,7 @@ def apply(site: Installation, edit: Edit) -> Installation:
         changed = site.model_copy(update={to: tuple(rest)})
     if site.joints:
         changed = _without_lost_joints(site, changed)
-    check_site(changed)
+    check_site(changed, before=site)
     return changed
 
 

@@ -64,7 +64,7 @@ def loads(text: str) -> Installation:
         site = Installation.model_validate(body)
     except ValidationError as error:
         raise BadInput(sentence_of(error)) from None
-    check_site(site, is_read=True)
+    check_site(site)
     return site
 
 

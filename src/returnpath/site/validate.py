@@ -44,9 +44,10 @@ def _check_lengths(site: Installation) -> None:
                 raise BadInput(f"A job holds at most {most} {FULL.get(name, name)}.")
 
 
-def check_site(site: Installation, is_read: bool = False) -> None:
-    """BadInput for the first fact that cannot exist, or that no study could use. What an older
-    file holds that is of no use (``is_read``) is read as it was."""
+def check_site(site: Installation, before: Installation | None = None) -> None:
+    """BadInput for the first fact that cannot exist, or that no study could use and the site
+    ``before`` the change did not hold. What an older file holds that is of no use is read as it
+    was, and never stands in the way of another change."""
     _check_lengths(site)
     for name, words in (
         ("supplies", "a supply"),
@@ -75,30 +76,37 @@ def check_site(site: Installation, is_read: bool = False) -> None:
         path = f"{electrode.id}.gec_size"
         _check_made(electrode.gec_size, electrode.gec_material, "SE", path)
     _check_joints(site)
-    if not is_read:
-        _check_use(site)
+    if before is not None:
+        held = _of_no_use(before)
+        for path, words in _of_no_use(site).items():
+            if path not in held:
+                raise BadInput(words, path)
 
 
-def _check_use(site: Installation) -> None:
-    """A figure that a study could not use is refused beside its field, never ignored."""
-    for supply in site.supplies:
-        if supply.limit is not None and supply.kind == "utility":
-            words = "A current limit is an inverter's or a generator's: leave this empty."
-            raise BadInput(words, f"{supply.id}.limit")
+def _of_no_use(site: Installation) -> dict[str, str]:
+    """Figures that no study could use: {path: why}. They are refused beside their field, never
+    ignored."""
+    found = {
+        f"{supply.id}.limit": "A current limit is an inverter's or a generator's: leave this empty."
+        for supply in site.supplies
+        if supply.limit is not None and supply.kind == "utility"
+    }
     devices = [(f"{p.id}.main", p.main) for p in site.panels]
     devices += [(f"{r.id}.breaker", r.breaker) for r in site.circuits]
     devices += [(f"{r.id}.breaker", r.breaker) for r in site.feeders]
     devices += [(f"{u.id}.breaker", u.breaker) for u in site.supplies]
     for path, device in devices:
         if device.kind == "none" and device.rating_a is not None:
-            words = f"“None here” and {device.rating_a:g} A cannot both be: empty the rating first."
-            raise BadInput(words, f"{path}.kind")
+            found[f"{path}.kind"] = (
+                f"“None here” and {device.rating_a:g} A cannot both be: empty the rating first."
+            )
         if device.kind != "gG" and device.magnetic != "none":
             continue
         why = "A fuse" if device.kind == "gG" else "This one"
         for end in ("lo", "hi", "magnetic_nominal"):
             if getattr(device, end) is not None:
-                raise BadInput(f"{why} has no magnetic trip: leave this empty.", f"{path}.{end}")
+                found[f"{path}.{end}"] = f"{why} has no magnetic trip: leave this empty."
+    return found
 
 
 def _ids(site: Installation) -> dict[str, set[str]]:
