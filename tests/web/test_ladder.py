@@ -7,7 +7,7 @@ from django.test import TestCase
 from returnpath.command.chain import as_dict
 from returnpath.face import judge
 from returnpath.rules import Evidence, ladder
-from returnpath.site import dumps, loads
+from returnpath.site import Set, apply, dumps, loads
 from returnpath.study import study
 from tests.core import houses_chain
 from tests.core.test_findings import example
@@ -55,6 +55,16 @@ class TheLadder(TestCase):
         self.assertIn("To find out first: Den feeder.", page)
         (row,) = [r for r in self.rows(page) if " telling" in r.split(">", 1)[0]]
         self.assertIn("not typed; ahead of it 200 A", row)
+
+    def test_never_says_that_every_rung_holds_where_one_was_not_read(self):
+        site = example("pebblewick")
+        boathouse = next(p for p in site.panels if p.name == "Boathouse")
+        page = self.page(site, boathouse.id)
+        self.assertIn("Every rung that is known holds. Not read: Boathouse bars.", page)
+        self.assertIn("behind 200 A: up to 200 A may protect it", page)
+        self.assertNotIn("must carry 200 A; up to", page)
+        read = apply(site, Set(path=f"{boathouse.id}.bus_a", value=125))
+        self.assertIn("Every rung holds; the fullest is", self.page(read, boathouse.id))
 
     def test_none_here_is_said_on_the_bench_and_refused_beside_a_rating(self):
         job = job_of(self.owner, houses_chain.built({}))

@@ -63,7 +63,7 @@ def ladder_page(solved: SolvedSite, found, address: Address, part: str) -> Ladde
         return None
     weakest = made.weakest
     rows = [_row(solved, address, r, r is weakest) for r in made.rungs]
-    return LadderPage(made.part_name, rows, _sentence(weakest))
+    return LadderPage(made.part_name, rows, _sentence(weakest, made.rungs))
 
 
 def _row(solved: SolvedSite, address: Address, rung: Rung, is_weakest: bool) -> LadderRow:
@@ -93,15 +93,18 @@ def _told(rung: Rung) -> str:
     if rung.must_a:
         lasting = f" ({rung.must})" if rung.must.endswith("hours") else ""
         plain = rung.must.startswith("load") and not lasting
-        parts.append(rung.must if plain else f"must carry {figures(rung.must_a)} A{lasting}")
-    if rung.allowed_a and rung.must_a and rung.carries_a and rung.carries_a < rung.must_a:
-        parts.append(f"up to {figures(rung.allowed_a)} A may protect it")
+        may = rung.allowed_a if (rung.carries_a or rung.must_a) < rung.must_a else None
+        if may:
+            parts.append(f"behind {figures(rung.must_a)} A: up to {figures(may)} A may protect it")
+        else:
+            parts.append(rung.must if plain else f"must carry {figures(rung.must_a)} A{lasting}")
     if rung.protection and rung.kind is RungKind.CONDUCTOR:
         parts.append(rung.protection)
     return "; ".join(parts)
 
 
-def _sentence(rung: Rung | None) -> str:
+def _sentence(rung: Rung | None, rungs: tuple[Rung, ...]) -> str:
+    """The one that the eye should find; never more than is known."""
     if rung is None:
         return ""
     if rung.mark is Footing.SHORT:
@@ -110,4 +113,9 @@ def _sentence(rung: Rung | None) -> str:
         return f"To find out first: {rung.name}."
     if rung.mark is Footing.ASSUMED:
         return f"Rests on an assumption: {rung.name}."
+    unread = [r for r in rungs if r.mark is Footing.UNREAD]
+    if unread:
+        more = f" and {len(unread) - 1} more" if len(unread) > 1 else ""
+        part = " bars" if unread[0].kind is RungKind.BARS else ""
+        return f"Every rung that is known holds. Not read: {unread[0].name}{part}{more}."
     return f"Every rung holds; the fullest is {rung.name}."
