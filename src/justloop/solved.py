@@ -42,11 +42,12 @@ class SolvedSite:
     study: SiteStudy
     findings: tuple[Finding, ...]
     sizes: dict[str, SizeRow]
+    evidence: Evidence  # what the findings were found with: its chain and sums are made once
 
     @cached_property
     def open_facts(self) -> tuple[OpenFact, ...]:
         """What checks need and nobody has given, the gravest first."""
-        return open_facts(Evidence(self.site, self.study))
+        return open_facts(self.evidence)
 
     @cached_property
     def diagnoser(self) -> Diagnoser:
@@ -94,7 +95,7 @@ def _solved(site: Installation) -> SolvedSite:
         studied = study(site)
         judged = Evidence(site, studied)
         found = fold(site, findings_of(judged))
-        return SolvedSite(site, studied, found, judged.sizes)
+        return SolvedSite(site, studied, found, judged.sizes, judged)
     except BadInput as error:
         raise Unsolvable(f"This cannot be solved: {error.sentence}") from None
     except (ArithmeticError, ValueError, KeyError, IndexError, RecursionError) as error:

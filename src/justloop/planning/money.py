@@ -73,7 +73,7 @@ class PartsView:
 def parts_view(solved: SolvedSite, aside: dict) -> PartsView:
     """Everything that the standing findings take."""
     found = standing(solved, aside)
-    evidence = Evidence(solved.site, solved.study)
+    evidence = solved.evidence
     lines = parts_of(evidence, found)
     listed = {p.item.lower(): p for p in Price.objects.all()[:MOST_ROWS]}
     labels = {key: label for key, (_, label, _) in part_kinds().items()}
@@ -152,7 +152,7 @@ def _protection(solved: SolvedSite, listed: dict[str, Price]) -> tuple[str, ...]
     for at, words in (("breaker", "at the breaker"), ("outlet", "at the receptacle")):
         site = apply(solved.site, Set(path="practice.gfci_at", value=at))
         other = solve(site)
-        evidence = Evidence(other.site, other.study)
+        evidence = other.evidence
         bought = [p for panel in site.panels for p in shopping_list(evidence, panel.id)]
         if not bought:
             return ()

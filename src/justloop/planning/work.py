@@ -29,7 +29,6 @@ from returnpath.plan.progress import AWAY
 from returnpath.plan.readback import unit_of
 from returnpath.readings import reading_kinds
 from returnpath.record import slots_of
-from returnpath.rules import Evidence
 from returnpath.site import describe, name_of
 
 from ..address import address_of
@@ -66,9 +65,7 @@ def added_forms() -> list[Form]:
 def made(work: Work, site) -> Procedure:
     """A work's procedure, by the place as it is now."""
     solved = solve(site)
-    return procedure_of(
-        form_of(work.form), Evidence(site, solved.study), work.subject, work.choices
-    )
+    return procedure_of(form_of(work.form), solved.evidence, work.subject, work.choices)
 
 
 def unread_cautions(job, site) -> list[tuple[Work, str]]:
@@ -98,7 +95,7 @@ def begin(request, pk: int):
             raise BadInput(f"A job keeps at most {MOST_WORKS} procedures.")
         form = form_of(key)
         chosen = {c.key: request.POST.get(f"choice-{c.key}", "")[:40] for c in form.choices}
-        procedure = procedure_of(form, Evidence(site, solve(site).study), subject, chosen)
+        procedure = procedure_of(form, solve(site).evidence, subject, chosen)
     except BadInput as error:
         messages.error(request, error.sentence)
         return redirect(address_of(job, "plan", request.POST).here)

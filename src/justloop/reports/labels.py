@@ -8,7 +8,6 @@ from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_safe
 
 from returnpath import solar
-from returnpath.rules import Evidence
 from returnpath.rules.checks.array import edition_of
 from returnpath.site import name_of
 from returnpath.site.speech import rule_set_of
@@ -54,7 +53,7 @@ def _counted(request, pk: int, array: str):
     found = next((a for a in solved.study.assumed.site.arrays if a.id == array), None)
     if found is None or rule_set_of(job.latest.site) is RuleSet.METRIC:
         raise NoArray(job)  # the labels are the United States' own
-    edition = edition_of(found, Evidence(solved.site, solved.study))
+    edition = edition_of(found, solved.evidence)
     return job, found, solar.labels_of(found, edition), edition
 
 

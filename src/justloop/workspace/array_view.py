@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from django.utils.safestring import mark_safe
 
 from returnpath import solar
-from returnpath.rules import Evidence
 from returnpath.rules.checks.array import edition_of
 from returnpath.rules.checks.array_joints import backfeed_of
 from returnpath.site import Array, name_of
@@ -314,7 +313,7 @@ def _bars(solved: SolvedSite, array: Array, address: Address) -> BarsView:
             " equipment is: a supply-side bonding jumper, and its own neutral bond by the edition."
         )
         return BarsView((), (), True, "", words)
-    evidence = Evidence(solved.site, solved.study)
+    evidence = solved.evidence
     found = backfeed_of(evidence, array)
     asks = list(_ask(solved, address, array, "ac_a", "circuit", "opposite_end"))
     circuit = next((c for c in solved.site.circuits if c.id == array.circuit), None)
@@ -363,7 +362,7 @@ def _gauge(array: Array, size: str) -> tuple[str, str, str, bool]:
 
 
 def _labels(solved: SolvedSite, array: Array, address: Address) -> LabelsView:
-    edition = edition_of(array, Evidence(solved.site, solved.study))
+    edition = edition_of(array, solved.evidence)
     counts = solar.labels_of(array, edition)
     rows = tuple(
         (c.label.text, c.count, c.how, f"{c.label.height_in:g} in", c.label.section) for c in counts

@@ -7,7 +7,6 @@ from django.utils.safestring import mark_safe
 from returnpath import earth
 from returnpath.earth.soil import PROBE_SHARES
 from returnpath.errors import BadInput
-from returnpath.rules import Evidence
 from returnpath.rules.electrode_system import ElectrodeSystem, electrode_systems
 from returnpath.site import Electrode, Installation
 from returnpath.site.plan import known_spot, names_on_plan, plan_of
@@ -260,7 +259,7 @@ MARKS = {True: "yes", False: "no", None: "ask"}
 
 def _systems(solved: SolvedSite, found, address: Address) -> tuple[SystemView, ...]:
     levels = levels_by_place(found)
-    made = electrode_systems(Evidence(solved.site, solved.study))
+    made = electrode_systems(solved.evidence)
     return tuple(_system(one, address, levels) for one in made)
 
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from returnpath.errors import BadInput
-from returnpath.rules import TELLING, Evidence, Footing, Rung, RungKind, ladder
+from returnpath.rules import TELLING, Footing, Rung, RungKind, ladder
 from returnpath.site import Circuit, Feeder, Panel, Service, Supply
 from returnpath.vocabulary import FactPath
 from returnpath.working import figures
@@ -56,7 +56,7 @@ def ladder_page(solved: SolvedSite, found, address: Address, part: str) -> Ladde
     chosen = address.at if isinstance(elements.get(address.at or ""), KINDS) else part
     if not chosen:
         return None
-    evidence = Evidence(solved.site, solved.study)
+    evidence = solved.evidence
     try:
         made = ladder(evidence, found, chosen)
     except BadInput:

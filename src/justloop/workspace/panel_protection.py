@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 from returnpath.rules import (
     AFCI_AT_RECEPTACLE,
-    Evidence,
     PlaceRow,
     Purchase,
     Standing,
@@ -54,7 +53,7 @@ class ProtectionView:
 
 def protection_view(solved: SolvedSite, panel: str, address: Address) -> ProtectionView:
     """What the places of a panel's circuits ask for."""
-    evidence = Evidence(solved.site, solved.study)
+    evidence = solved.evidence
     rows = tuple(r for r in rows_by_place(evidence) if r.panel == panel)
     at_breaker = solved.site.practice.gfci_at == "breaker"
     words = ("at the breaker", "at the receptacle")

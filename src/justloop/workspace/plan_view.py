@@ -81,7 +81,7 @@ class PlanPage:
 def plan_page(job, solved: SolvedSite, found, aside: dict, address: Address, user) -> PlanPage:
     """Only what its open tab shows."""
     show = address.show if address.show in TABS else ""
-    evidence = Evidence(solved.site, solved.study)
+    evidence = solved.evidence
     rows = _offers(evidence, found, job) if not show else ()
     own = added_forms()
     change, error, target = None, "", address.q or f"{USUAL_A:g}"
@@ -164,7 +164,7 @@ def service(request, site, path: str, text: str) -> Change:
         target = float(text)
     except ValueError:
         raise BadInput(OLD_PAGE) from None
-    found = service_change(Evidence(site, solve(site).study), target)
+    found = service_change(solve(site).evidence, target)
     if not found.edits:
         raise BadInput("Nothing of the job changes by it.")
     return Change(found.edits)
