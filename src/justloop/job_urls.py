@@ -3,6 +3,7 @@
 from django.urls import path
 
 from .find import views as find
+from .jobs import locks
 from .log import evidence, instruments
 from .log import views as log
 from .planning import dates, money, office, own, ticking, visits, work
@@ -58,6 +59,9 @@ urlpatterns = [
     path("<int:pk>/work/<int:number>", work.work, name="work"),
     path("<int:pk>/work/<int:number>/tick", ticking.tick, name="tick-step"),
     path("<int:pk>/work/<int:number>/enter", ticking.enter, name="enter-step"),
+    path("<int:pk>/work/<int:number>/lock", ticking.add_lock, name="add-lock"),
+    path("<int:pk>/locks", locks.locks_now, name="locks-now"),
+    path("<int:pk>/locks/<int:number>/off", ticking.lock_off, name="lock-off"),
     path("<int:pk>/work/<int:number>/back", ticking.take_back, name="take-back"),
     path("<int:pk>/parts.csv", money.parts_csv, name="parts-csv"),
     path("<int:pk>/prices", money.prices_in, name="prices-in"),

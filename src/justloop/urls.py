@@ -6,7 +6,7 @@ from django.urls import include, path
 from .accounts import links, own, people, second
 from .accounts import views as accounts
 from .firm import views as firm
-from .jobs import crew, shelves
+from .jobs import crew, locks_for_another, shelves
 from .jobs import views as jobs
 from .learn import rounds
 from .learn import views as learn
@@ -42,6 +42,7 @@ urlpatterns = [
     path("firm", firm.firm, name="firm"),
     path("firm/people", people.people, name="people"),
     path("firm/log", people.log, name="log"),
+    path("firm/locks", locks_for_another.for_another, name="locks-for-another"),
     path("field/ready", queued.ready, name="field-ready"),
     path("sw.js", offline.worker, name="service-worker"),
     path("learn", learn.learn, name="learn"),

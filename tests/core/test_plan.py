@@ -360,9 +360,7 @@ class Standing(unittest.TestCase):
             Tick(k, "wren", self.NOW) for k in ("known-live", "target", "live-again"))]  # fmt: skip
         self.assertEqual(self.stands(again).now.key, "bar")
 
-    def test_energizing_ends_the_proof_and_the_lock(self):
-        self.assertEqual(self.stands(self.ticks("screw")).locked_by, "wren")
+    def test_energizing_ends_the_proof(self):
         on = [*self.ticks("live-again"), Tick("energize", "wren", self.NOW + timedelta(seconds=50))]
         self.assertIn("energized", self.stands(on).expired)
-        self.assertEqual(self.stands(self.ticks("energize")).locked_by, "")
         self.assertEqual(self.stands(self.ticks("energize"), away=90).expired, "")

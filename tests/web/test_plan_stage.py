@@ -113,7 +113,7 @@ class Works(PlanCase):
             TickedStep.objects.create(work=self.work, step=step, who=self.owner)
         self.client.force_login(mate)
         page = self.tick("energize", **{"read-aside": "1"})
-        self.assertIn("wren&#x27;s lock is on", page)
+        self.assertIn("wren’s lock is on", page)
         self.client.force_login(self.owner)
         self.assertIn("needs signal", str(self.send(
             f"work/{self.work.pk}/tick", {"step": "energize"}, HTTP_X_QUEUED="1").json()

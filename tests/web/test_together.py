@@ -38,7 +38,7 @@ class TwoPeople(TestCase):
         self.assertNotContains(self.client.get("/jobs/read", asked), second)
         base = self.job.latest
         edits = read_place(base.site, shed).edits
-        self.assertIsNone(revisions.save_edits(self.job, self.wren, base.number, edits).conflict)
+        revisions.save_edits(self.job, self.wren, base.number, edits)  # no conflict
         self.assertContains(self.client.get("/jobs/read", asked), second)
 
     def test_both_add_a_sub_panel_on_the_same_page(self):
@@ -46,8 +46,7 @@ class TwoPeople(TestCase):
         lines = ("panel Loft from Panel 60A 6/3 NM 40ft", "panel Cellar from Panel 40A 8/3 NM 20ft")
         made = [read_place(base.site, line).edits for line in lines]
         for who, edits in zip((self.wren, self.finch), made, strict=True):
-            saved = revisions.save_edits(self.job, who, base.number, edits)
-            self.assertIsNone(saved.conflict)
+            revisions.save_edits(self.job, who, base.number, edits)
         site = self.job.latest.site
         names = {p.id: p.name for p in site.panels}
         self.assertEqual([names[f.to] for f in site.feeders], ["Loft", "Cellar"])
@@ -77,14 +76,18 @@ class TwoPeople(TestCase):
         path = "c2.length_ft"
         revisions.save_edits(self.job, self.finch, 1, [Set(path=path, value=50)])
         revisions.save_edits(self.job, self.wren, 2, [Set(path="c2.breaker.rating_a", value=15)])
-        saved = revisions.save_edits(self.job, self.wren, 1, [Set(path=path, value=70)])
-        self.assertIn("finch set this to 50 ft", saved.conflict.sentence())
-        self.assertRegex(saved.conflict.sentence(), r"at \d\d:\d\d \(revision 2\)")
+        with self.assertRaises(revisions.Conflicted) as caught:
+            revisions.save_edits(self.job, self.wren, 1, [Set(path=path, value=70)])
+        said = caught.exception.sentence
+        self.assertIn("finch set this to 50 ft", said)
+        self.assertRegex(said, r"at \d\d:\d\d \(revision 2\)")
 
     def test_an_unknown_base_accuses_nobody(self):
-        saved = revisions.save_edits(self.job, self.wren, 99, [Set(path="c2.length_ft", value=70)])
-        self.assertIn("older than what is kept", saved.conflict.sentence())
-        self.assertNotIn("wren", saved.conflict.sentence())
+        with self.assertRaises(revisions.Conflicted) as caught:
+            revisions.save_edits(self.job, self.wren, 99, [Set(path="c2.length_ft", value=70)])
+        said = caught.exception.sentence
+        self.assertIn("older than what is kept", said)
+        self.assertNotIn("wren", said)
 
 
 class NoLock(TransactionTestCase):

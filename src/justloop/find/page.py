@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from django.urls import reverse
+from django.utils import timezone
 
 from returnpath import tables
 from returnpath.panels import face_of
@@ -45,7 +46,7 @@ class BreakerRow:
 
 @dataclass(frozen=True)
 class Off:
-    """The breaker that is off now, who switched it and when; ``token`` changes with it."""
+    """A breaker that is off now, who switched it and when; ``token`` changes with it."""
 
     row: BreakerRow
     panel: str
@@ -74,7 +75,7 @@ class FindPage:
     chosen: BreakerRow | None
     chips: tuple[Chip, ...]
     more_chips: tuple[Chip, ...]
-    off: Off | None
+    off: tuple[Off, ...]
     found: int
     lost: tuple[BreakerRow, ...]
 
@@ -114,16 +115,24 @@ def address(job: Job, **asked: str) -> str:
     return f"{reverse('find-circuits', args=[job.pk])}?{query}"
 
 
-def off_now(job: Job, site: Installation) -> Off | None:
-    """What is off now; None where nothing is, or what was off is no longer there."""
-    kept = OffNow.objects.select_related("by").filter(job=job).first()
-    circuit = next((c for c in site.circuits if kept and c.id == kept.circuit), None)
-    if kept is None or circuit is None:
-        return None
-    row = next(r for r in _rows(job, site, circuit.panel) if r.id == circuit.id)
-    panel = next(p.name or "Panel" for p in site.panels if p.id == circuit.panel)
-    token = f"{kept.circuit}-{kept.at.timestamp():.3f}"
-    return Off(row, panel, str(kept.by or "somebody"), f"{kept.at.astimezone():%H:%M}", token)
+def off_now(job: Job, site: Installation) -> tuple[Off, ...]:
+    """What is off now, the first switched first; what is no longer in the job is left out."""
+    found = []
+    for kept in OffNow.objects.select_related("by").filter(job=job, until=None):
+        circuit = next((c for c in site.circuits if c.id == kept.circuit), None)
+        if circuit is None:
+            continue
+        row = next(r for r in _rows(job, site, circuit.panel) if r.id == circuit.id)
+        panel = next(p.name or "Panel" for p in site.panels if p.id == circuit.panel)
+        token = f"{kept.circuit}-{kept.at.timestamp():.3f}"
+        at = f"{timezone.localtime(kept.at):%H:%M}"
+        found.append(Off(row, panel, str(kept.by or "somebody"), at, token))
+    return tuple(found)
+
+
+def token_of(off: tuple[Off, ...]) -> str:
+    """What changes with anything that is off."""
+    return "_".join(one.token for one in off) or "none"
 
 
 def _rows(job: Job, site: Installation, panel: str) -> tuple[BreakerRow, ...]:

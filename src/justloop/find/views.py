@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.contrib import messages
+from django.db import transaction
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect
 from django.utils import timezone
@@ -13,15 +14,25 @@ from django.views.decorators.http import require_http_methods, require_safe
 
 from returnpath.errors import BadInput
 from returnpath.rules import is_vague
-from returnpath.site import Edit, Installation, Provenance, Set, field_info, parse_text
+from returnpath.site import (
+    Circuit,
+    Edit,
+    Installation,
+    Provenance,
+    Set,
+    field_info,
+    name_of,
+    parse_text,
+)
 from returnpath.site.serves import places, places_of
 from returnpath.vocabulary import FactPath
 
-from ..jobs import revisions
+from ..jobs import locks, revisions
 from ..jobs.access import job_of
 from ..jobs.models import Job, OffNow, Role
+from ..log import queued
 from ..pages import show
-from .page import FOUND, NOTHING, address, find_page, off_now
+from .page import FOUND, NOTHING, address, find_page, off_now, token_of
 
 GONE = "That circuit was removed meanwhile."
 
@@ -33,7 +44,9 @@ class FindPageModel:
     job: Any
     page: Any
     off: Any
+    off_token: str
     error: str
+    may_both: bool
     typed: Any
     revision: Any
     reads_only: bool
@@ -66,7 +79,9 @@ def find(request, pk: int):
         job=job,
         page=page,
         off=page.off,
+        off_token=token_of(page.off),
         error=error,
+        may_both=bool(error) and request.POST.get("do") == "off",
         typed=request.POST.get("name", "") if error else None,
         revision=job.latest,
         reads_only=request.job_role == Role.READER,
@@ -84,7 +99,8 @@ class NowPage:
 
     job: Any
     off: Any
-    csrf: bool
+    off_token: str
+    reads_only: bool
 
 
 @require_safe
@@ -92,27 +108,25 @@ def now(request, pk: int):
     """What is off now, for a page that asks every few seconds; nothing while it is the same."""
     job = job_of(request, pk)
     off = off_now(job, job.latest.site)
-    if request.GET.get("seen", "") == (off.token if off else "none"):
+    if request.GET.get("seen", "") == token_of(off):
         return HttpResponse(status=204)
-    return show(request, "find/now.html", NowPage(job=job, off=off, csrf=True))
+    page = NowPage(job, off, token_of(off), request.job_role == Role.READER)
+    return show(request, "find/now.html", page)
 
 
 def _do(request, job: Job, site: Installation, circuit: str) -> str:
     """What a form asks for; the words that are said of it."""
     do = request.POST.get("do", "")
-    if do == "on":
-        OffNow.objects.filter(job=job).delete()
-        return ""
     found = next((c for c in site.circuits if c.id == circuit), None)
     if found is None:
         raise BadInput(GONE)
+    if do == "on":
+        return _on(request, job, circuit)
     if do == "off":
-        OffNow.objects.update_or_create(
-            job=job, defaults={"circuit": circuit, "by": request.user, "at": timezone.now()}
-        )
-        return ""
+        return _off(request, job, site, found)
     if do not in (FOUND, NOTHING):
         raise BadInput("The page is out of date: load it again.")
+    _was_off(request, job, site, found)
     edits = _found(request, site, found) if do == FOUND else []
     who = Provenance(
         kind="measured", who=str(request.user)[:80], when=f"{timezone.localtime():%Y-%m-%d}"
@@ -121,10 +135,68 @@ def _do(request, job: Job, site: Installation, circuit: str) -> str:
     base = request.POST.get("base", "")
     number = int(base) if base.isdecimal() and len(base) < 9 else job.latest.number
     saved = revisions.save_edits(job, request.user, number, edits)
-    if saved.conflict:
-        raise BadInput(saved.conflict.sentence())
-    OffNow.objects.filter(job=job, circuit=circuit).delete()
+    try:
+        _on(request, job, circuit)
+    except BadInput as locked:
+        return f"{saved.told} Kept. {locked.sentence}".strip()
     return saved.told or "Kept. Switch it on again."
+
+
+def _on(request, job: Job, circuit: str) -> str:
+    """A breaker is on again: BadInput where a lock forbids it, asked inside the write."""
+    with transaction.atomic():
+        site = job.latest.site
+        locks.may_be_on(job, site, circuit)
+        if OffNow.objects.filter(job=job, circuit=circuit, until=None).update(until=timezone.now()):
+            locks.ends_proofs(job, site, circuit, request.user)
+    return ""
+
+
+def _off(request, job: Job, site: Installation, circuit: Circuit) -> str:
+    """A breaker is off; BadInput where another of its panel is, unless both are said to be."""
+    here = {c.id for c in site.circuits if c.panel == circuit.panel}
+    with transaction.atomic():
+        there = list(OffNow.objects.select_related("by").filter(job=job, until=None))
+        same = next((one for one in there if one.circuit == circuit.id), None)
+        if same is not None:
+            if same.by == request.user:
+                return ""
+            return f"{same.by or 'Somebody'} has it off since {_at(same.at)}."
+        others = [one for one in there if one.circuit in here]
+        if others and request.POST.get("both") != "1":
+            names = "; ".join(f"{one.by or 'Somebody'} has {_title(site, one.circuit)} off since"
+                              f" {_at(one.at)}" for one in others)  # fmt: skip
+            raise BadInput(
+                f"{names}. One breaker at a time: what goes dead could not be told apart. Have it"
+                " switched on first, or say that both are off."
+            )
+        OffNow.objects.create(job=job, circuit=circuit.id, by=request.user)
+    return ""
+
+
+def _title(site: Installation, id: str) -> str:
+    circuit = site.elements().get(id)
+    return f"“{name_of(circuit)}”" if circuit is not None else "a breaker that is gone"
+
+
+def _at(when) -> str:
+    return f"{timezone.localtime(when):%H:%M}"
+
+
+def _was_off(request, job: Job, site: Installation, circuit: Circuit) -> None:
+    """BadInput where another breaker of the panel was off when this was seen, and not this one."""
+    seen = queued.when(request)
+    here = {c.id for c in site.circuits if c.panel == circuit.panel}
+    then = [
+        one for one in OffNow.objects.filter(job=job, circuit__in=here, at__lte=seen)
+        if one.until is None or one.until >= seen
+    ]  # fmt: skip
+    if then and circuit.id not in {one.circuit for one in then}:
+        names = "; ".join(_title(site, one.circuit) for one in then)
+        raise BadInput(
+            f"When this was seen, at {_at(seen)}, {names} was off and not"
+            f" {_title(site, circuit.id)}. Book it with the breaker that was off."
+        )
 
 
 def _found(request, site: Installation, circuit) -> list[Edit]:

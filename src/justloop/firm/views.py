@@ -209,8 +209,7 @@ def _change_practice(request, job) -> str:
         edits = edits_to(site.practice, wanted)
     else:
         raise BadInput("The page is out of date: load it again.")
-    saved = revisions.save_edits(job, request.user, base, edits)
-    return saved.conflict.sentence() if saved.conflict else saved.told
+    return revisions.save_edits(job, request.user, base, edits).told
 
 
 def _choice(info, value: str):

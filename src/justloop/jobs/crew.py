@@ -10,10 +10,13 @@ from django.http import Http404
 from django.shortcuts import redirect
 from django.views.decorators.http import require_http_methods
 
+from returnpath.errors import BadInput
+
 from ..accounts import audit, links
 from ..accounts.models import Act, Link
 from ..address import job_address
 from ..pages import show
+from . import locks
 from .access import job_of
 from .models import Job, Role
 
@@ -83,6 +86,11 @@ def _change(request, job: Job) -> str:
     if person is None:
         return f"Nobody here is called “{name}”. Ask them for their sign-in name."
     do = request.POST.get("do", "")
+    if do in ("remove", Role.READER):
+        try:
+            locks.forbids_leaving(job, person)
+        except BadInput as error:
+            return error.sentence
     if do == "remove":
         job.crew.remove(person)
         job.readers.remove(person)

@@ -175,18 +175,73 @@ class Revision(models.Model):
 
 
 class OffNow(models.Model):
-    """The breaker that somebody at a panel has switched off to find its circuit: told to whoever
-    looks what went dead."""
+    """A breaker that somebody at a panel has switched off to find its circuit: told to whoever
+    looks what went dead. One of a panel, unless two were said to be off."""
 
-    job = models.OneToOneField(Job, on_delete=models.CASCADE, primary_key=True, related_name="off")
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="off")
     circuit = models.CharField(max_length=12)
     by = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+"
     )
-    at = models.DateTimeField(auto_now=True)
+    at = models.DateTimeField(default=timezone.now)
+    until = models.DateTimeField(null=True, blank=True)  # on again: kept, to know what was off when
+
+    class Meta:
+        ordering = ["at", "pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["job", "circuit"], condition=models.Q(until=None), name="off_once"
+            )
+        ]
 
     def __str__(self) -> str:
         return f"{self.job}: {self.circuit} is off"
+
+
+class Lock(models.Model):
+    """A person's own lock on a point of a place: it belongs to the part, not to a procedure.
+
+    ``point`` is the part whose device is locked open, ``device`` its words then; ``zone`` the ids
+    behind it when it was put on. ``proved`` is when dead was proven at it, ``ended`` why that is
+    over. Several people may each have one on a point; one person has one. Times are the server's.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="locks")
+    work = models.PositiveIntegerField(null=True, blank=True)  # the procedure it was put on in
+    client_id = models.UUIDField(null=True, blank=True, db_index=True)
+    point = models.CharField(max_length=20)
+    device = models.CharField(max_length=200)
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="locks"
+    )
+    name = models.CharField(max_length=150)
+    tag = models.CharField(max_length=160)
+    zone = models.JSONField(default=list)
+    at = models.DateTimeField(default=timezone.now)
+    waited = models.BooleanField(default=False)  # it was put on where there was no signal
+    proved = models.DateTimeField(null=True, blank=True)
+    ended = models.CharField(max_length=300, blank=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
+    off = models.DateTimeField(null=True, blank=True)
+    off_by = models.CharField(max_length=150, blank=True)
+    # Taken off for somebody else: what was done before, in the administrator's words.
+    off_called = models.CharField(max_length=200, blank=True)
+    off_gone = models.CharField(max_length=200, blank=True)
+    off_told = models.CharField(max_length=200, blank=True)
+    off_checked = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["at", "pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["job", "point", "person"],
+                condition=models.Q(off=None),
+                name="one_lock_of_a_person_on_a_point",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.name}’s lock on {self.device}"
 
 
 class Done(models.Model):

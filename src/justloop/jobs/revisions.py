@@ -27,6 +27,7 @@ from returnpath.vocabulary import Level
 
 from ..solved import summarise
 from ..trouble import why_not_kept
+from . import locks
 from .models import NOTHING_FOUND, Job, Revision, remember
 
 KEEP_WORKING = 100  # beyond these, working revisions are thinned to every tenth
@@ -60,13 +61,33 @@ class Conflict:
         return f"{self.found()} Yours is not saved: enter it again to put it in its place."
 
 
+class Conflicted(BadInput):
+    """A save that met a conflict: nothing of it is kept. Raised, so that no caller can go on as if
+    it were."""
+
+    def __init__(self, conflict: Conflict, revision: Revision):
+        super().__init__(conflict.sentence(), conflict.path)
+        self.conflict, self.revision = conflict, revision
+
+
+class Unseen(BadInput):
+    """An undo of a save that who presses has not seen."""
+
+    def __init__(self, newest: Revision, verb: str):
+        at = f"{timezone.localtime(newest.at):%H:%M}"
+        super().__init__(
+            f"Your page has not shown the newest change yet: {newest.author or 'somebody'} saved"
+            f" “{newest.words}” at {at} (revision {newest.number}). {verb} it?"
+        )
+        self.newest = newest
+
+
 @dataclass(frozen=True, slots=True)
 class Saved:
-    """What a save did: the newest revision, and what to tell the person."""
+    """What a save that was kept did: the newest revision, and what to tell the person."""
 
     revision: Revision
     told: str = ""
-    conflict: Conflict | None = None
 
 
 #: How often a save is made anew because somebody else's came first.
@@ -104,7 +125,7 @@ def save_edits(job: Job, author, base_number: int, edits: Sequence[Edit], words:
     """Apply edits made on revision ``base_number`` to the newest one, as one revision.
 
     BadInput when one cannot be applied: then none is. A fact that somebody else changed since is
-    not overwritten: the answer is a Conflict. ``words`` for the history, else each edit's own.
+    not overwritten: Conflicted. ``words`` for the history, else each edit's own.
     """
     return _persist(lambda: _save(job, author, base_number, edits, words))
 
@@ -116,7 +137,7 @@ def _save(job: Job, author, base_number: int, edits: Sequence[Edit], words: str)
     told = ""
     if base_number != latest.number:
         if conflict := first_conflict(job, base_number, latest, edits):
-            return Saved(latest, conflict=conflict)
+            raise Conflicted(conflict, latest)
         others = others_words(job, base_number, author)
         told = f"{others} Both changes are kept." if others else ""
     changed, said = site, []
@@ -254,6 +275,8 @@ def _append(
         number = job.revisions.values_list("number", flat=True).order_by("-number").first() or 0
         if newest is not None and number != newest.number:
             raise Overtaken
+        if newest is not None:
+            locks.before_write(job, newest.site, site, author)
         revision = Revision.objects.create(
             job=job,
             number=number + 1,
@@ -285,13 +308,19 @@ def go_on_from(job: Job, author, revision: Revision) -> Revision:
     return _persist(work)
 
 
-def undo(job: Job, author) -> Revision | None:
-    """Append the content before the newest change; None when there is nothing before it."""
-    return _persist(lambda: _undo(job, author))
+def undo(job: Job, author, seen: int | None = None) -> Revision | None:
+    """Append the content before the newest change; None when there is nothing before it.
+
+    ``seen``: the newest revision that ``author`` has seen: Unseen where there is a newer one; None
+    where nobody asks.
+    """
+    return _persist(lambda: _undo(job, author, seen))
 
 
-def _undo(job: Job, author) -> Revision | None:
+def _undo(job: Job, author, seen: int | None) -> Revision | None:
     latest = job.latest
+    if latest.parent is not None and seen not in (None, latest.number):
+        raise Unseen(latest, "Take back")
     target = latest.parent
     if target is None:
         return None
@@ -349,16 +378,19 @@ def can_redo(job: Job, latest: Revision) -> bool:
     return latest.kind != Revision.Kind.EDIT and bool(_redo_stack(job))
 
 
-def redo(job: Job, author) -> Revision | None:
-    """Append the content that the newest undo took back; None when there is none."""
-    return _persist(lambda: _redo(job, author))
+def redo(job: Job, author, seen: int | None = None) -> Revision | None:
+    """Append the content that the newest undo took back; None when there is none. ``seen`` as of
+    an undo."""
+    return _persist(lambda: _redo(job, author, seen))
 
 
-def _redo(job: Job, author) -> Revision | None:
+def _redo(job: Job, author, seen: int | None) -> Revision | None:
     latest = job.latest
     stack = _redo_stack(job)
     if not stack:
         return None
+    if seen not in (None, latest.number):
+        raise Unseen(latest, "Put back over")
     target = stack[-1]
     origin = _origin(target)
     words = f"Put back: {_plain(origin.words)}"

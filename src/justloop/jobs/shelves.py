@@ -7,12 +7,14 @@ from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from returnpath.errors import BadInput
+
 from ..accounts import audit
 from ..accounts.guests import not_for_guests
 from ..accounts.models import Act
 from ..address import job_address
 from ..solved import solve
-from . import revisions
+from . import locks, revisions
 from .access import owned_job_of, read_job_of
 from .models import BIN_DAYS, Job
 
@@ -35,9 +37,16 @@ def put_away(request, pk: int):
     shelf = request.POST.get("shelf", "?")
     if shelf not in Job.Shelf.values:
         raise Http404
-    job.shelf = shelf
-    job.shelved_at = timezone.now() if shelf else None
-    job.save(update_fields=["shelf", "shelved_at"])
+    try:
+        with transaction.atomic():
+            if shelf:
+                locks.forbids(job, "put away")
+            job.shelf = shelf
+            job.shelved_at = timezone.now() if shelf else None
+            job.save(update_fields=["shelf", "shelved_at"])
+    except BadInput as error:
+        messages.error(request, error.sentence)
+        return redirect("jobs")
     act = Act.RESTORE if shelf == Job.Shelf.AT_HAND else Act.DELETE
     audit.note(request, act, SAID_SHORT[Job.Shelf(shelf)], job=job)
     messages.info(request, SAID[Job.Shelf(shelf)].format(job.name))

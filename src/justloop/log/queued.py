@@ -10,6 +10,7 @@ from django.utils.dateparse import parse_datetime
 from django.views.decorators.http import require_safe
 
 OLDEST = timedelta(days=60)
+FRESH = timedelta(minutes=1)
 
 
 def is_queued(request: HttpRequest) -> bool:
@@ -17,11 +18,22 @@ def is_queued(request: HttpRequest) -> bool:
     return request.headers.get("X-Queued") is not None
 
 
+def waited(request: HttpRequest) -> bool:
+    """Whether it waited on a phone before it was sent: a page's script says of what it sends in
+    the moment it is pressed that it is sent now, and the phone's own two times bear it out."""
+    if not is_queued(request):
+        return False
+    if request.headers.get("X-Queued") != "now":
+        return True
+    made, sent = _time(request.POST.get("at_time", "")), _time(request.POST.get("now_time", ""))
+    return made is None or sent is None or not timedelta() <= sent - made < FRESH
+
+
 def answer(words: str = "", problem: str = "", then: str = "") -> JsonResponse:
     """Kept (200), or not and why (422): the entry stays on the phone then."""
     if problem:
         return JsonResponse({"problem": problem}, status=422)
-    return JsonResponse({"words": words, "then": then})
+    return JsonResponse({"words": words, "then": then, "now": timezone.now().isoformat()})
 
 
 def own_id(request: HttpRequest, n: int = 0) -> uuid.UUID:
@@ -33,16 +45,48 @@ def own_id(request: HttpRequest, n: int = 0) -> uuid.UUID:
     return given if n == 0 else uuid.uuid5(given, str(n))
 
 
+OTHER_CONTENT = (
+    "Not kept: an entry of this id is kept already, with other content. Type it again as a new one."
+)
+SKEW_SAID = timedelta(minutes=1)
+
+
+def skew_of(request: HttpRequest) -> timedelta:
+    """How far the phone's clock is behind the server's, by the time it says it is now; nothing
+    where it does not say."""
+    said = _time(request.POST.get("now_time", ""))
+    return timezone.now() - said if said is not None else timedelta()
+
+
+def skew_words(request: HttpRequest) -> str:
+    """What is said of a clock that is wrong by a minute or more."""
+    skew = skew_of(request)
+    if abs(skew) < SKEW_SAID:
+        return ""
+    minutes = round(abs(skew).total_seconds() / 60)
+    late = "slow" if skew > timedelta() else "fast"
+    return f" This phone’s clock is {minutes} min {late}: times are kept by the server’s."
+
+
 def when(request: HttpRequest) -> datetime:
-    """When it was done: the phone's word where that is plausible, else now."""
+    """When it was done, by the server's clock: the phone's word, its skew taken out, where that is
+    plausible; else now."""
     now = timezone.now()
+    said = _time(request.POST.get("at_time", ""))
+    if said is None:
+        return now
+    said += skew_of(request)
+    if now < said <= now + SKEW_SAID:
+        return now  # what two clocks differ by while it is sent
+    return said if now - OLDEST < said <= now else now
+
+
+def _time(text: str) -> datetime | None:
     try:
-        said = parse_datetime(request.POST.get("at_time", "")[:40])
+        said = parse_datetime(text[:40])
     except ValueError:
-        return now
-    if said is None or timezone.is_naive(said) or not now - OLDEST < said <= now:
-        return now
-    return said
+        return None
+    return None if said is None or timezone.is_naive(said) else said
 
 
 @require_safe

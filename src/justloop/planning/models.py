@@ -64,6 +64,7 @@ class TickedStep(models.Model):
     )
     who = _person()
     at = models.DateTimeField(default=timezone.now)
+    waited = models.BooleanField(default=False)  # it came out of a phone's queue
 
     class Meta:
         ordering = ("at", "pk")

@@ -11,7 +11,9 @@ from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
 from returnpath.plan import (
+    Ended,
     Form,
+    Hold,
     Procedure,
     ProcedureStep,
     Progress,
@@ -30,10 +32,12 @@ from returnpath.plan.readback import unit_of
 from returnpath.readings import reading_kinds
 from returnpath.record import slots_of
 from returnpath.site import describe, name_of
+from returnpath.site.isolation import LivePaths, device_name
 
 from ..address import address_of
+from ..jobs import locks
 from ..jobs.access import job_of
-from ..jobs.models import Role
+from ..jobs.models import Lock, Role
 from ..pages import show
 from ..solved import solve
 from .models import CautionRead, LookedAt, OwnForm, Work
@@ -152,7 +156,9 @@ class WorkPage:
     steps: tuple[StepView, ...]
     done: int
     expired: str
-    locked_by: str
+    add_lock: str
+    last_tick: int
+    is_last_mine: bool
     others: tuple[str, ...]
     back: str
     problem: str
@@ -170,7 +176,7 @@ def work(request, pk: int, number: int):
     try:
         page = _page(request, job, found, back)
     except BadInput as error:
-        page = WorkPage(job, found, "", (), 0, "", "", (), back, error.sentence,
+        page = WorkPage(job, found, "", (), 0, "", "", 0, False, (), back, error.sentence,
                         timezone.localdate(), True, ())  # fmt: skip
     return show(request, "planning/work.html", page, site=job.latest.site)
 
@@ -189,7 +195,7 @@ def _page(request, job, found: Work, back: str) -> WorkPage:
         _step(n, step, state, study, site, ticks.get(step.key), read, names, photos, progress)
         for n, (step, state) in enumerate(zip(procedure.steps, progress.states, strict=True), 1)
     )
-    if request.job_role != Role.READER:
+    if request.job_role != Role.READER and not progress.expired:  # a look revives no proof
         LookedAt.objects.update_or_create(
             work=found, who=request.user,
             defaults={"at": timezone.now(), "step": progress.now.key if progress.now else ""},
@@ -199,11 +205,29 @@ def _page(request, job, found: Work, back: str) -> WorkPage:
         for look in found.looks.select_related("who").exclude(who=request.user)
         if look.step and timezone.now() - look.at < AWAY
     )
+    last = found.ticks.order_by("-at", "-pk").first()
     return WorkPage(
         job, found, procedure.what, steps, sum(s.is_done for s in steps), progress.expired,
-        progress.locked_by, others, back, "", timezone.localdate(),
+        _may_add(request, found, procedure, site, set(ticks)), last.pk if last else 0,
+        last is not None and last.who_id == request.user.pk, others, back, "", timezone.localdate(),
         request.job_role == Role.READER, procedure.open_choices,
     )  # fmt: skip
+
+
+def _may_add(request, found: Work, procedure: Procedure, site, ticked: set[str]) -> str:
+    """The devices on which this person may put a lock of their own beside the steps, in words: the
+    step that locks them was ticked by another, or there is none."""
+    steps = [s for s in procedure.steps if s.hold is Hold.LOCK]
+    if found.ended is not None or (steps and not any(s.key in ticked for s in steps)):
+        return ""
+    mine = {o.point for o in locks.on_now(found.job) if o.person == request.user}
+    if not steps and not any(s.proves for s in procedure.steps):
+        return ""
+    open_ones = [p for p in points_of(procedure, site) if p not in mine]
+    energized = any(s.energizes and s.key in ticked for s in procedure.steps)
+    if not open_ones or energized:
+        return ""
+    return locks.listed([device_name(site, p) for p in open_ones])
 
 
 def photo_counts(job) -> dict[str, int]:
@@ -216,15 +240,37 @@ def photo_counts(job) -> dict[str, int]:
     return counts
 
 
-def progress_now(request, found: Work, procedure: Procedure, now: datetime) -> Progress:
-    """Where a procedure stands for who asks."""
+def progress_now(request, found: Work, procedure: Procedure, now: datetime,
+                 from_queue: bool = False) -> Progress:  # fmt: skip
+    """Where a procedure stands for who asks, by the server's clock. An entry out of a queue goes
+    on from a proof that waited in the same queue; what is done now does not."""
     look = found.looks.filter(who=request.user).first()
     seen = look.at if look else now
     ticks = [
-        Tick(t.step, t.who.get_username() if t.who else "", t.at)
+        Tick(t.step, t.who.get_username() if t.who else "", t.at, t.waited and not from_queue)
         for t in found.ticks.select_related("who")
     ]
-    return progress_of(procedure, ticks, request.user.get_username(), now, seen)
+    own = own_locks(found, request.user)
+    over = locks.why_ended([o for o in own if o.ended] or own)
+    if from_queue and own and not any(o.ended for o in own):
+        over = None  # its proof was made on the phone, before the lock was told here
+    return progress_of(procedure, ticks, request.user.get_username(), now, seen,
+                       Ended(*over) if over else None)  # fmt: skip
+
+
+def own_locks(found: Work, person) -> list[Lock]:
+    """A person's own locks of a procedure that are on."""
+    return [o for o in locks.on_now(found.job) if o.person == person and o.work == found.pk]
+
+
+def points_of(procedure: Procedure, site) -> tuple[str, ...]:
+    """The points that a procedure locks: as its steps say, else those around what it proves
+    dead."""
+    said = [point for step in procedure.steps for point in step.locks]
+    paths = LivePaths(site)
+    if not said:
+        said = [p for s in procedure.steps if s.proves for p in paths.points_of(s.proves)]
+    return tuple(dict.fromkeys(p for p in said if p in paths.elements))
 
 
 def _step(n: int, step: ProcedureStep, state: StepState, study, site, tick, read, names, photos,

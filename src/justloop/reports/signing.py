@@ -24,7 +24,8 @@ from ..jobs.access import job_of
 from ..limits import MOST_PHOTOS
 from ..pages import rendered, show
 from ..signing.models import SignOff
-from ..signing.sealing import BeforeSigning, Reasons, bundle_path, evidence_of, sign
+from ..signing.sealing import BeforeSigning, Reasons, bundle_path, sign
+from ..signing.seen import check_seen, seen_now
 from ..signing.standing import open_work
 from ..solved import solve
 from . import printing
@@ -105,15 +106,19 @@ def sign_off(request, pk: int):
     try:
         if post.get("base", "") != str(latest.number):
             raise BadInput("The job was changed meanwhile: look at it again, then sign.")
+        waiting = post.get("waiting", "")
+        if waiting.isdecimal() and int(waiting[:6]):
+            raise BadInput("Entries wait on this phone: send them, or throw them away, then sign.")
         solved = solve(latest.site, latest.document)
-        evidence = evidence_of(job)
+        seen = post.get("seen") or seen_now(job)
+        check_seen(job, seen)
         now = open_work(job, solved, latest.aside)
         reasons = Reasons(
             " ".join(post.get("reason", "").split())[:600],
             {d.key: " ".join(post.get(f"danger-{d.key}", "").split())[:300] for d in now.dangers},
         )
         licence = " ".join(post.get("licence", "").split())[:120]
-        looked_at = BeforeSigning(latest, solved, now, evidence)
+        looked_at = BeforeSigning(latest, solved, now, seen)
         made = sign(job, request.user, looked_at, reasons, licence,
                     lambda: _inspectors(request, job))  # fmt: skip
     except BadInput as error:

@@ -16,6 +16,7 @@ from returnpath.seal import Signed, digest_of, manifest_of, seal, write_bundle
 from returnpath.site import dumps
 
 from ..drawing.map import MapView, map_scene, worst_of
+from ..jobs import locks
 from ..jobs.models import Revision
 from ..log.keeping import row_of
 from ..log.photos import path_of
@@ -23,6 +24,7 @@ from ..planning.dates import calendar_of
 from ..solved import SolvedSite
 from .firm_key import firm_key
 from .models import SignOff
+from .seen import check_seen
 from .standing import OpenWork
 
 STATEMENT = (
@@ -48,16 +50,7 @@ class BeforeSigning:
     revision: Revision
     solved: SolvedSite
     open_now: OpenWork
-    evidence: tuple
-
-
-def evidence_of(job) -> tuple:
-    """Readings and photographs as they stand, to tell whether they changed."""
-    return (
-        tuple(job.readings.order_by("pk").values_list("pk", "value", "kind", "at")),
-        tuple(job.photos.order_by("pk").values_list("pk", "sha256", "slot")),
-        tuple(job.slot_notes.order_by("pk").values_list("pk", "slot", "seen_by", "because")),
-    )
+    seen: str
 
 
 def check(open_now: OpenWork, reasons: Reasons, licence: str) -> None:
@@ -82,6 +75,7 @@ def sign(job, user, looked_at: BeforeSigning, reasons: Reasons, licence: str,
     The revision is named, so that it is never thinned. BadInput: nothing was signed.
     """
     revision, solved, open_now = looked_at.revision, looked_at.solved, looked_at.open_now
+    locks.forbids(job, "signed")
     check(open_now, reasons, licence)
     _refuse_twice(job, revision)
     papers = report()  # seconds, in which others go on
@@ -99,8 +93,10 @@ def sign(job, user, looked_at: BeforeSigning, reasons: Reasons, licence: str,
     name = digest_of(data)
     _write(bundle_path(name), data)
     with transaction.atomic():
-        if job.latest.number != revision.number or evidence_of(job) != looked_at.evidence:
+        if job.latest.number != revision.number:
             raise BadInput("The job was changed meanwhile: look at it again, then sign.")
+        locks.forbids(job, "signed")
+        check_seen(job, looked_at.seen)
         _refuse_twice(job, revision)  # pressed twice while the report was made
         if not revision.name:
             revision.name = f"signed {now:%Y-%m-%d}"

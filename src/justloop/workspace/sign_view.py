@@ -6,6 +6,7 @@ from typing import Any
 from ..firm.models import Firm
 from ..signing.firm_key import public_key
 from ..signing.models import SignOff
+from ..signing.seen import seen_now
 from ..signing.standing import OpenWork, open_work
 from ..solved import SolvedSite
 
@@ -21,6 +22,7 @@ class SignPage:
     since: int
     key: str
     readers: tuple[tuple[str, str], ...]
+    seen: str
 
 
 READERS = (("inspector", "the inspector"), ("owner", "the owner"), ("next", "the next electrician"))
@@ -34,4 +36,5 @@ def sign_page(job: Any, revision: Any, solved: SolvedSite) -> SignPage:
     return SignPage(
         open=open_work(job, solved, revision.aside), licence=Firm.ours().licence, signed=signed,
         is_current=bool(newest) and since == 0, since=since, key=public_key(), readers=READERS,
+        seen=seen_now(job),
     )  # fmt: skip

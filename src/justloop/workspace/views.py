@@ -121,19 +121,19 @@ def edit(request, pk: int):
         _not_done(request)
         typed.text[beside] = text
         return _page(request, job, job.latest, address, typed, gone.sentence)
+    except revisions.Conflicted as error:
+        _not_done(request)
+        typed.errors[beside] = error.sentence
+        if op == "set":
+            typed.mine[path] = text
+        else:
+            typed.text[beside] = text
+        return _page(request, job, error.revision, address, typed)
     except BadInput as error:
         _not_done(request)
         typed.errors[beside] = error.sentence
         typed.text[beside] = text
         return _page(request, job, job.latest, address, typed)
-    if saved.conflict:
-        _not_done(request)
-        typed.errors[beside] = saved.conflict.sentence()
-        if op == "set":
-            typed.mine[path] = text
-        else:
-            typed.text[beside] = text
-        return _page(request, job, saved.revision, address, typed)
     before = address
     if select:
         address = _select(request, job, saved.revision, address, select)
@@ -285,22 +285,51 @@ def discard(request, pk: int):
     return redirect(address_of(job, request.POST.get("stage", ""), request.POST).here)
 
 
+@dataclass(frozen=True)
+class AskPage:
+    """Whether somebody else's newest change is really meant."""
+
+    job: Any
+    question: str
+    act: str
+    url: str
+    base: int
+    stage: str
+    back: str
+
+
 @require_POST
 def undo(request, pk: int):
     """Take the newest change back: a plain post and redirect."""
-    job = job_of(request, pk)
-    revision = revisions.undo(job, request.user)
-    messages.info(request, f"{revision.words}." if revision else "There is nothing to take back.")
-    return redirect(address_of(job, request.POST.get("stage", ""), request.POST).here)
+    return _back_or_forth(request, pk, "undo", revisions.undo, "There is nothing to take back.")
 
 
 @require_POST
 def redo(request, pk: int):
     """Put back what the newest undo took."""
+    return _back_or_forth(request, pk, "redo", revisions.redo, "There is nothing to put back.")
+
+
+def _back_or_forth(request, pk: int, name: str, act, nothing: str):
+    """Undo or redo; asked first where it would take what the presser has not seen."""
     job = job_of(request, pk)
-    revision = revisions.redo(job, request.user)
-    messages.info(request, f"{revision.words}." if revision else "There is nothing to put back.")
-    return redirect(address_of(job, request.POST.get("stage", ""), request.POST).here)
+    stage = request.POST.get("stage", "")
+    address = address_of(job, stage, request.POST)
+    try:
+        latest = job.latest  # an older form says nothing: then only one's own is known to be seen
+        own = latest.number if latest.author == request.user else 0
+        seen = _number(request.POST["base"]) if request.POST.get("base") else own
+        revision = act(job, request.user, seen)
+    except revisions.Unseen as unseen:
+        words = "Take it back" if name == "undo" else "Put back all the same"
+        page = AskPage(job, unseen.sentence, words, reverse(name, args=[job.pk]),
+                       unseen.newest.number, address.stage, address.here)  # fmt: skip
+        return show(request, "workspace/ask.html", page, site=job.latest.site)
+    except BadInput as error:
+        messages.error(request, error.sentence)
+        return redirect(address.here)
+    messages.info(request, f"{revision.words}." if revision else nothing)
+    return redirect(address.here)
 
 
 @dataclass(frozen=True)

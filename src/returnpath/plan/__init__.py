@@ -7,7 +7,7 @@ from .form import Form, forms, read_form, with_added, write_form
 from .offers import Offer, offers
 from .parts import PartLine, parts_of, total_of
 from .procedure import Hold, Procedure, ProcedureStep, procedure_of
-from .progress import Progress, StepState, Tick, progress_of
+from .progress import Ended, Progress, StepState, Tick, progress_of
 from .readback import band_of, is_satisfied
 from .service_change import ServiceChange, service_change
 
@@ -15,6 +15,7 @@ __all__ = [
     "DATE_KINDS",
     "Cutting",
     "DateAtRisk",
+    "Ended",
     "Event",
     "Form",
     "Hold",

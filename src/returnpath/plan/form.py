@@ -61,6 +61,10 @@ class FormStep(BaseModel):
     caution: tuple[str, ...] = Field((), max_length=6)
     change: dict[str, str] = Field(default_factory=dict, max_length=8)
     live: bool = False
+    #: Parts by id, with commas: what a lock step locks, a proof proves dead, a step energizes.
+    locks: str = Field("", max_length=120)
+    proves: str = Field("", max_length=60)
+    energizes: str = Field("", max_length=120)
 
 
 class Choice(BaseModel):
@@ -131,6 +135,10 @@ def _problem(form: Form) -> str:
         seen.add(step.key)
         if step.hold == "reading" and step.read is None:
             return f"{where}: a hold by a reading needs read."
+        if step.locks and step.hold != "lock":
+            return f"{where}: locks belongs to a hold by a lock."
+        if step.proves and step.hold != "dead":
+            return f"{where}: proves belongs to a hold by a proof of dead."
         if step.hold == "date" and not step.date:
             return f"{where}: a hold by a date needs date."
         if step.read is not None:

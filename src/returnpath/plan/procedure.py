@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from .. import tables
@@ -36,8 +36,11 @@ class AskedReading:
 
 @dataclass(frozen=True)
 class ProcedureStep:
-    """One step, filled in. ``needs_signal``: it energizes something or rests on another's lock, so
-    it is not ticked without signal."""
+    """One step, filled in. ``needs_signal``: it is done live, so it is not ticked without signal.
+
+    Parts by id: ``locks`` the points a lock is put on at, ``proves`` what a proof of dead proves
+    dead, ``energizes`` what it gives volts.
+    """
 
     key: str
     say: str
@@ -49,6 +52,9 @@ class ProcedureStep:
     cautions: tuple[str, ...]
     change: tuple[Edit, ...]
     needs_signal: bool
+    locks: tuple[str, ...] = ()
+    proves: str = ""
+    energizes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -84,6 +90,7 @@ def procedure_of(
     steps: list[ProcedureStep] = []
     for one in form.steps:
         steps += _made(one, about, flags)
+    steps = [_whole(step, subject) for step in steps]
     open_ones = tuple(c.key for c in form.choices if taken[c.key] not in c.options)
     return Procedure(form.key, subject, _fill(form.name, about.words), form.what, tuple(steps),
                      open_ones)  # fmt: skip
@@ -122,8 +129,26 @@ def _step(one: FormStep, words: Mapping[str, str], key: str) -> ProcedureStep:
     slot = _fill(one.photo, words) if one.photo else ""
     return ProcedureStep(
         key, _fill(one.say, words), _fill(one.why, words), Hold(one.hold), read,
-        slot, one.date, one.caution, change, one.live,
+        slot, one.date, one.caution, change, one.live or bool(one.energizes),
+        _parts(one.locks, words), _fill(one.proves, words), _parts(one.energizes, words),
     )  # fmt: skip
+
+
+def _parts(text: str, words: Mapping[str, str]) -> tuple[str, ...]:
+    ids = (p.strip() for p in _fill(text, words).split(","))
+    return tuple(p for p in dict.fromkeys(ids) if p and p != NOT_KNOWN)
+
+
+def _whole(step: ProcedureStep, subject: str) -> ProcedureStep:
+    """A form that does not say which part is meant means its subject; a step done live that takes
+    no reading gives it volts."""
+    if step.hold is Hold.LOCK and not step.locks:
+        return replace(step, locks=(subject,))
+    if step.hold is Hold.DEAD and not step.proves:
+        return replace(step, proves=subject)
+    if step.needs_signal and step.read is None and not step.energizes:
+        return replace(step, energizes=(subject,))
+    return step
 
 
 def _asked(asked: FormReading, words: Mapping[str, str]) -> AskedReading:

@@ -27,37 +27,48 @@ class StepState(StrEnum):
 
 @dataclass(frozen=True)
 class Tick:
-    """A step that was ticked: by whom, when."""
+    """A step that was ticked: by whom, when; ``waited`` where it came out of a phone's queue and
+    what is asked now did not."""
 
     step: str
     who: str
     at: datetime
+    waited: bool = False
 
 
 @dataclass(frozen=True)
 class Progress:
     """The states of all steps; the step that is next (None at the end); why dead is no longer
-    proven, where it is not; whose lock is on."""
+    proven, where it is not."""
 
     states: tuple[StepState, ...]
     now: ProcedureStep | None
     expired: str
-    locked_by: str
 
 
-def progress_of(
-    procedure: Procedure, ticks: Sequence[Tick], person: str, now: datetime, last_seen: datetime
-) -> Progress:
-    """``last_seen`` is when ``person`` last looked at this work before now."""
-    newest = {t.step: t for t in sorted(ticks, key=lambda t: t.at)}
+@dataclass(frozen=True)
+class Ended:
+    """Why the proof of dead at a person's locks is over, and since when; what was proven before
+    that moment has to be proven again."""
+
+    why: str
+    since: datetime | None = None
+
+
+def progress_of(procedure: Procedure, ticks: Sequence[Tick], person: str, now: datetime,
+                last_seen: datetime, ended: Ended | None = None) -> Progress:  # fmt: skip
+    """``now`` is the server's; ``last_seen`` when ``person`` last looked at this work before it.
+    ``ended``: why the proof at their locks is over, by what they or others did."""
+    ticks = sorted(ticks, key=lambda t: t.at)
+    newest = {t.step: t for t in ticks}
     steps = procedure.steps
     first = next((n for n, s in enumerate(steps) if s.key not in newest), len(steps))
-    expired = _expired(procedure, newest, first, person, now, last_seen)
+    proof = _Proof(procedure, [t for t in ticks if t.step in PROOF], newest, person)
+    expired = proof.why_over(first, now, last_seen, ended)
     if expired:
-        first = next(n for n, s in enumerate(steps) if s.key in PROOF)
+        first = proof.first_again(ended)
     states = tuple(_state(s, n, first, newest, bool(expired)) for n, s in enumerate(steps))
-    return Progress(states, steps[first] if first < len(steps) else None, expired,
-                    _lock(procedure, newest))  # fmt: skip
+    return Progress(states, steps[first] if first < len(steps) else None, expired)
 
 
 def _state(
@@ -65,37 +76,52 @@ def _state(
 ) -> StepState:
     if n == first:
         return StepState.NOW
-    if expired and step.key in PROOF:
+    if expired and step.key in PROOF and n > first:
         return StepState.EXPIRED
     return StepState.DONE if step.key in newest else StepState.LATER
 
 
-def _expired(procedure: Procedure, newest: dict[str, Tick], first: int, person: str,
-             now: datetime, last_seen: datetime) -> str:  # fmt: skip
-    """Why dead is no longer proven for the step that comes next; "" where it is, or need not be."""
-    steps = procedure.steps
-    proof = next((n for n, s in enumerate(steps) if s.hold is Hold.DEAD), None)
-    if proof is None or first <= proof or first >= len(steps):
-        return ""
-    energized = next((n for n in range(proof + 1, len(steps)) if steps[n].needs_signal), len(steps))
-    if first >= energized:
-        return ""  # what comes now is done live, or after
-    made = newest[steps[proof].key]
-    later = [t for s in steps if s.needs_signal and (t := newest.get(s.key)) and t.at > made.at]
-    if later:
-        return "something was energized since dead was proven"
-    if made.who != person:
-        return f"{made.who} proved it dead, not you"
-    if now - max(last_seen, made.at) > AWAY:
-        return f"you were away for over {AWAY.seconds // 60} minutes"
-    return ""
+class _Proof:
+    """One person's proof of dead in a procedure: everybody's rests on their own three steps."""
 
+    def __init__(self, procedure: Procedure, proving: Sequence[Tick], newest: dict[str, Tick],
+                 person: str):  # fmt: skip
+        self.steps, self.newest = procedure.steps, newest
+        self.mine = {t.step: t for t in proving if t.who == person and not t.waited}
+        self.all_mine = {t.step: t for t in proving if t.who == person}
+        self.at = next((n for n, s in enumerate(self.steps) if s.hold is Hold.DEAD), None)
+        self.energized = [t.at for s in self.steps if s.energizes and (t := newest.get(s.key))]
 
-def _lock(procedure: Procedure, newest: dict[str, Tick]) -> str:
-    """Whose lock is on: the last lock that nothing was energized after."""
-    locks = [newest[s.key] for s in procedure.steps if s.hold is Hold.LOCK and s.key in newest]
-    if not locks:
+    def why_over(self, first: int, now: datetime, last_seen: datetime,
+                 ended: Ended | None) -> str:  # fmt: skip
+        """Why dead is no longer proven for the step that comes next; "" where it is, or need not
+        be."""
+        steps, proof = self.steps, self.at
+        if proof is None or first <= proof or first >= len(steps):
+            return ""
+        after = next((n for n in range(proof + 1, len(steps)) if steps[n].energizes), len(steps))
+        if first >= after or (steps[first].needs_signal and not steps[first].energizes):
+            return ""  # what comes now is done live, or after
+        made = self.mine.get(steps[proof].key)
+        if made is None:
+            if steps[proof].key in self.all_mine:
+                return "the proof waited on a phone: what is done now is proven now"
+            return f"{self.newest[steps[proof].key].who} proved it dead, not you"
+        if any(at > made.at for at in self.energized):
+            return "something was energized since dead was proven"
+        if ended is not None and (ended.since is None or made.at <= ended.since):
+            return ended.why
+        if now - max(last_seen, made.at) > AWAY:
+            return f"you were away for over {AWAY.seconds // 60} minutes"
         return ""
-    last = max(locks, key=lambda t: t.at)
-    live = [newest[s.key] for s in procedure.steps if s.needs_signal and s.key in newest]
-    return "" if any(t.at > last.at for t in live) else last.who
+
+    def first_again(self, ended: Ended | None) -> int:
+        """The step of the proof that is next: the first that this person has not done since."""
+        cuts = [*self.energized, *([ended.since] if ended and ended.since else [])]
+        cut = max(cuts) if cuts else None
+        where = [n for n, s in enumerate(self.steps) if s.key in PROOF]
+        for n in where:
+            tick = self.mine.get(self.steps[n].key)
+            if tick is None or (cut is not None and tick.at <= cut):
+                return n
+        return where[0]

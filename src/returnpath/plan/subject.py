@@ -1,13 +1,14 @@
 """What a procedure is about: the names, sizes and lists that its steps are filled with."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from .. import sizing
 from ..errors import BadInput
 from ..rules import Evidence
 from ..rules.checks.outbuilding import cover_needed
 from ..site import Array, Circuit, Electrode, Feeder, Metal, Panel, Service, Supply, name_of
+from ..site.isolation import LivePaths, device_name
 from ..site.plan import names_on_plan
 from ..site.rings import is_ring
 from ..tables import metal_name, size_name
@@ -39,7 +40,8 @@ def subject_of(key: str, s: Evidence, subject: str) -> Subject:
     wanted, make = _MAKERS.get(key, (object, _any))
     if not isinstance(element, wanted):
         raise BadInput(f"That procedure is not about {name_of(element)}.")
-    return make(s, element)
+    made = make(s, element)
+    return replace(made, lists=made.lists | {"also": _also(s, made.words)})
 
 
 def _name(s: Evidence, element: object) -> str:
@@ -48,12 +50,16 @@ def _name(s: Evidence, element: object) -> str:
 
 
 def _common(s: Evidence, dead: object) -> dict[str, str]:
-    sources = ", ".join(_source(s, u) for u in s.filled.supplies)
+    points = LivePaths(s.site).points_of(getattr(dead, "id", "")) or (getattr(dead, "id", ""),)
+    each = [_source(s, u) for u in s.filled.supplies] + [name_of(a) for a in s.filled.arrays]
+    sources = ", ".join(each)
     cap = s.practice.dead_by == "cap"
     return {
         "sources": sources,
         "dead_at": _name(s, dead),
         "dead_id": getattr(dead, "id", ""),
+        "lock_id": points[0],
+        "also_ids": ",".join(points[1:]),
         "dead_by": "capped" if cap else "locked off",
         "dead_by_why": "Capping conductors never replaces the lock."
         if cap
@@ -202,6 +208,11 @@ def _circuit(s: Evidence, circuit: Circuit) -> Subject:
     return Subject(words, frozenset(flags))
 
 
+def _also(s: Evidence, words: dict[str, str]) -> Names:
+    """The points beside the first that isolate what a procedure is about."""
+    return tuple((p, device_name(s.site, p)) for p in words.get("also_ids", "").split(",") if p)
+
+
 def _pool(s: Evidence, metal: Metal) -> Subject:
     words = _common(s, metal) | {"metal": name_of(metal), "metal_id": metal.id}
     words["opens"] = "the breakers of its pump and lights"
@@ -212,7 +223,8 @@ def _generator(s: Evidence, supply: Supply) -> Subject:
     switched = getattr(supply, "neutral_switched", None) == "yes"
     panel = s.filled.panel
     words = _common(s, panel) | {
-        "generator": name_of(supply), "panel": name_of(panel), "panel_id": panel.id,
+        "generator": name_of(supply), "generator_id": supply.id,
+        "panel": name_of(panel), "panel_id": panel.id,
         "switches": "switches" if switched else "does not switch",
         "bond": "in" if switched else "out",
         "bond_why": "A switched neutral makes it a source of its own, with its own bond."
@@ -244,6 +256,11 @@ def _service(s: Evidence, panel: Panel) -> Subject:
         "lands": "neutral bar",
         "pipe_bond": _water_bond(s, service),
         "second": ", ".join(second),
+        "service_id": service.id,
+        "second_ids": ",".join(
+            [u.id for u in s.filled.supplies if u.kind != "utility"]
+            + [a.id for a in s.filled.arrays]
+        ),
     }  # fmt: skip
     lists = {"rods": _rods(s, panel.id), "pipes": pipes, "circuits": _circuits(s, panel.id)}
     return Subject(words, frozenset(flags), lists)
@@ -284,7 +301,9 @@ def _board(s: Evidence, panel: Panel) -> Subject:
 
 def _electrode(s: Evidence, electrode: Electrode) -> Subject:
     made = _any(s, electrode)
-    own = {
+    panel = s.panels.get(electrode.panel or "", s.filled.panel)  # what is dead while it is lifted
+    own = _common(s, panel) | {"panel": name_of(panel), "panel_id": panel.id}
+    own |= {
         "electrode": _name(s, electrode),
         "electrode_id": electrode.id,
         "gec": _size(s, f"{electrode.id}.gec_size", electrode.gec_size, electrode.gec_material),
