@@ -105,6 +105,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
     "justloop.privacy.NoStore",
+    "justloop.log.queued.AsWhoMadeIt",
     "justloop.trouble.Trouble",
 ]
 ROOT_URLCONF = "justloop.urls"

@@ -4,8 +4,8 @@ import logging
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from django.db import DatabaseError, OperationalError
-from django.http import HttpRequest, HttpResponse
+from django.db import DatabaseError, IntegrityError, OperationalError
+from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from returnpath.errors import BadInput
 
@@ -32,6 +32,16 @@ def why_not_kept(error: DatabaseError) -> str:
     for words, meaning in REASONS.items():
         if words in said:
             return f"Not saved: {meaning}. {STILL_READ} Tell whoever runs this installation."
+    return ""
+
+
+def _gone(error: DatabaseError) -> str:
+    """A sentence where a row was taken away, or came twice, between the look and the write."""
+    said = str(error)
+    if "did not affect any rows" in said or "FOREIGN KEY" in said:
+        return "Not kept: what it belongs to was taken away meanwhile. Load the page again."
+    if isinstance(error, IntegrityError) and "UNIQUE" in said:
+        return "The same came twice at the same moment: it is kept once. Load the page again."
     return ""
 
 
@@ -74,6 +84,10 @@ class Trouble:
         if isinstance(error, OperationalError) and (why := why_not_kept(error)):
             logger.error("Nothing can be kept: %s", error)
             return answer(request, why, 503)
+        if isinstance(error, DatabaseError) and (gone := _gone(error)):
+            if request.headers.get("X-Queued") or request.headers.get("X-Waited"):
+                return JsonResponse({"problem": gone, "sentence": gone}, status=409)
+            return answer(request, gone, 409)
         if isinstance(error, OnlyRead):
             return answer(request, error.sentence, 403)
         if isinstance(error, BadInput):

@@ -14,7 +14,7 @@ from .log import offline, queued
 from .planning import dates, money
 from .planning import own as own_forms
 from .quick import views as quick
-from .reports import signing
+from .reports import verifying
 
 urlpatterns = [
     path("", jobs.job_list, name="jobs"),
@@ -54,7 +54,8 @@ urlpatterns = [
     path("learn/rounds", rounds.begin_round, name="begin-round"),
     path("learn/rounds/<int:number>", rounds.show_round, name="round"),
     path("learn/rounds/<int:number>/play", rounds.play, name="play"),
-    path("verify", signing.verify, name="verify"),
+    path("verify", verifying.verify, name="verify"),
+    path("key", verifying.keys, name="keys"),
     path("prices.csv", money.prices_csv, name="prices-csv"),
     path("procedures/<slug:key>.yaml", own_forms.form_out, name="form-out"),
     path("calendar/<slug:secret>.ics", dates.feed, name="feed"),

@@ -54,6 +54,8 @@ RULES = {
     "breaker-lines-file": Rule(_PERSON),
     "people": Rule(_ADMIN, _ADMIN, {"do": "invite"}),
     "log": Rule(_ADMIN),
+    "locks-for-another": Rule(_ADMIN, _ADMIN),
+    "keys": Rule(_OPEN, _ADMIN, {"do": "?"}),
     "field-ready": Rule(_PERSON),
     "service-worker": Rule(_OPEN),
     "crew": Rule(_SEE, _OWN, {"do": "editor", "name": "nobody-here"}),
@@ -71,6 +73,9 @@ RULES = {
     "begin-work": Rule(post=_EDIT),
     "work": Rule(_SEE),
     "tick-step": Rule(post=_EDIT),
+    "add-lock": Rule(post=_EDIT),
+    "lock-off": Rule(post=_EDIT),
+    "locks-now": Rule(_SEE),
     "enter-step": Rule(post=_EDIT),
     "take-back": Rule(post=_EDIT),
     "parts-csv": Rule(_SEE),
@@ -156,7 +161,7 @@ def addresses(job) -> dict[str, str]:
                 arguments["panel"] = job.latest.site.panel.id
             if one.name.startswith("photo"):
                 arguments["number"] = photo.pk
-            if one.name in ("work", "tick-step", "enter-step", "take-back"):
+            if one.name in ("work", "tick-step", "enter-step", "take-back", "add-lock"):
                 arguments["number"] = (job.works.first() or a_work(job)).pk
             if one.name in ("visit", "visit-form"):
                 arguments["number"] = (job.visits.first() or a_visit(job)).pk

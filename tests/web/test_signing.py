@@ -1,27 +1,32 @@
 """Sign and hand over: what stands open, the seal, the report's readers, the owner's walk."""
 
 import io
+import re
 import stat
 import tempfile
 import zipfile
 from functools import partial
+from html import unescape
 from pathlib import Path
 from unittest.mock import patch
 
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
 from pypdf import PdfReader
 
-from justloop.jobs import safekeeping
+from justloop.jobs import revisions, safekeeping
 from justloop.jobs.models import Job
 from justloop.log.models import LoggedReading, SlotNote
-from justloop.signing.firm_key import key_path
-from justloop.signing.models import SignOff
+from justloop.planning.models import JobDate, Remark, TickedStep, Visit, Work
+from justloop.signing.firm_key import firm_fingerprint, key_path
+from justloop.signing.models import FirmKey, SignOff
 from justloop.signing.sealing import bundle_path
 from justloop.solved import solve
 from returnpath.record import slots_of
 from returnpath.rules import pairs
-from returnpath.seal import open_bundle, verify_bundle
-from returnpath.site import loads
+from returnpath.seal import fingerprint, open_bundle, seal, verify_bundle, write_bundle
+from returnpath.site import Set, loads
 
 from .people import flat, job_of, printed
 from .test_log_work import LogCase, picture
@@ -93,14 +98,105 @@ class Signing(SignCase):
             self.assertTrue(files[name], name)
         self.assertEqual(found.manifest.signed.licence, "L-77")
         answer = self.client.post("/verify", {"file": SimpleUploadedFile("b.zip", data)})
-        self.assertContains(answer, "Whole: every byte is as it was signed")
-        self.assertContains(answer, "own record agrees")
+        self.assertContains(answer, "Every byte is as it was signed")
+        self.assertContains(answer, "Whole, by a key that is known")
+        self.assertContains(answer, "own record agrees. It is the newest signed state")
         broken = bytearray(data)
         at = data.index(b"%PDF") if b"%PDF" in data else len(data) // 2
         broken[at] ^= 1
         answer = self.client.post("/verify", {"file": SimpleUploadedFile("b.zip", bytes(broken))})
-        self.assertNotContains(answer, "Whole: every byte")
+        self.assertContains(answer, "damaged")
+        self.assertNotContains(answer, "Every byte is")
         self.assertEqual(self.client.post("/verify", {}).status_code, 200)
+
+    def check(self, data, **more):
+        file = {"file": SimpleUploadedFile("b.zip", data)} | more
+        return flat(self.client.post("/verify", file).content)
+
+    def bundle(self, job) -> bytes:
+        kept = job.signed.first()
+        answer = self.client.get(f"/jobs/{job.pk}/bundles/{kept.pk}.zip")
+        return b"".join(answer.streaming_content)
+
+    def test_an_unknown_key_is_never_whole_alone_and_another_than_asked_is_said(self):
+        self.sign(self.clean)
+        manifest, files = open_bundle(self.bundle(self.clean))
+        stranger = Ed25519PrivateKey.generate()
+        forged = write_bundle(seal(manifest, stranger), files)
+        page = self.check(forged)
+        self.assertIn("Every byte is as it was signed", page)
+        self.assertIn("An unknown key", page)
+        self.assertNotIn("Whole, by a key that is known", page)
+        self.assertIn("another file with the same manifest", page)
+        public = stranger.public_key().public_bytes_raw().hex()
+        self.assertIn("Whole, by a key", self.check(forged, key=fingerprint(public)))
+        mine = self.bundle(self.clean)
+        self.assertIn("Another key than the one", self.check(mine, key=fingerprint(public)))
+        self.owner.is_staff = True
+        self.owner.save()
+        self.client.post("/key", {"do": "know", "public": public, "name": "Finch Electric"})
+        self.assertIn("A key that is known (Finch Electric)", self.check(forged))
+
+    def test_the_record_agrees_with_that_very_file_alone_and_says_what_is_newer(self):
+        self.sign(self.clean)
+        first = self.bundle(self.clean)
+        edits = [Set(path="c15.length_ft", value=31)]
+        revisions.save_edits(self.clean, self.owner, self.clean.latest.number, edits)
+        self.sign(self.clean)
+        page = self.check(first)
+        self.assertIn("own record agrees. It is superseded: revision 2", page)
+        self.assertIn("newest signed state", self.check(self.bundle(self.clean)))
+
+    def test_a_key_is_changed_lost_and_shown_to_anybody(self):
+        self.sign(self.clean)
+        first, old = self.bundle(self.clean), firm_fingerprint()
+        self.assertEqual(self.client.post("/key", {"do": "change"}).status_code, 403)
+        self.owner.is_staff = True
+        self.owner.save()
+        self.client.post("/key", {"do": "change"})
+        new = firm_fingerprint()
+        self.assertNotEqual(new, old)
+        self.assertIn("Whole, by a key that is known", self.check(first))  # as of its time
+        nobody = flat(Client().get("/key").content)
+        self.assertIn(new, nobody)
+        self.assertIn(old, nobody)
+        _, report = printed(self.client, f"/jobs/{self.clean.pk}/report.pdf?reader=owner")
+        self.assertIn(new, report)
+        public = FirmKey.objects.get(until__isnull=False).public
+        page = self.client.post("/key", {"do": "lost", "key": public, "day": "2031-01-01"})
+        self.assertContains(page, "today or before")
+        self.client.post("/key", {"do": "lost", "key": public, "day": "2026-11-01"})
+        self.assertIn("lost from 2026-11-01", self.check(first))
+        self.assertNotIn("Whole, by a key that is known", self.check(first))
+        self.client.post("/key", {"do": "lost", "key": FirmKey.objects.get(until=None).public,
+                                  "day": "2026-11-30"})  # fmt: skip
+        self.assertEqual(FirmKey.objects.filter(is_ours=True).count(), 3)  # the next one signs
+        self.assertNotEqual(firm_fingerprint(), new)
+
+    def test_what_came_since_the_page_was_shown_is_named_and_stops_it(self):
+        for kind, come in (
+            ("reading", lambda: self.client.post(f"/jobs/{self.clean.pk}/readings/add",
+                                                 {"text": "kitchen loop 0.3"})),
+            ("note of what was seen", lambda: SlotNote.objects.create(
+                job=self.clean, slot="bond:p4", seen_by="Wren")),
+            ("date", lambda: JobDate.objects.create(job=self.clean, kind="final",
+                                                    day="2026-12-09")),
+            ("date was changed", lambda: JobDate.objects.update(done=True)),
+            ("procedure", lambda: Work.objects.create(job=self.clean, form="pool", subject="p4")),
+            ("tick", lambda: TickedStep.objects.create(work=Work.objects.get(), step="labels")),
+            ("visit", lambda: Visit.objects.create(job=self.clean, kind="final",
+                                                   day="2026-12-09")),
+            ("remark", lambda: Remark.objects.create(visit=Visit.objects.get(), text="Clamp")),
+        ):  # fmt: skip
+            with self.subTest(kind):
+                seen = re.search(r'name="seen" value="([^"]*)"', self.page_of(self.clean))[1]
+                come()
+                page = self.sign(self.clean, seen=unescape(seen))
+                self.assertIn("newer than what you looked at", page)
+                self.assertIn(kind, page)
+        self.assertEqual(SignOff.objects.count(), 0)
+        self.assertIn("Entries wait on this phone", self.sign(self.clean, waiting="2"))
+        self.assertIn("Signed: revision", self.sign(self.clean, waiting="0"))
 
     def test_a_bundle_opens_elsewhere_with_its_readings_and_photographs(self):
         entry = {"stage": "readings", "text": "kitchen loop 0.3", "simulated": "1"}

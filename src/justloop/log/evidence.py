@@ -68,16 +68,21 @@ def _add(request, job) -> str:
     remark = " ".join(request.POST.get("remark", "").split())[:200]
     for n, file in enumerate(files):
         id = queued.own_id(request, n)
-        if Photo.objects.filter(client_id=id).exists():
-            continue  # sent twice
         kept = keep_image(file.read())
         at = queued.when(request)
         taken = kept.taken or (at if request.POST.get("at_time") else None)
-        Photo.objects.create(
-            job=job, client_id=id, sha256=kept.sha256, width=kept.width, height=kept.height,
-            taken=taken, slot=slot.key if slot else "", reading=reading, remark=remark,
-            who=request.user, at=at,
+        there, is_new = Photo.objects.get_or_create(
+            client_id=id,
+            defaults={
+                "job": job, "sha256": kept.sha256, "width": kept.width, "height": kept.height,
+                "taken": taken, "slot": slot.key if slot else "", "reading": reading,
+                "remark": remark, "who": request.user, "at": at,
+            },
         )  # fmt: skip
+        same = (there.job_id, there.sha256, there.slot) == (job.pk, kept.sha256,
+                                                            slot.key if slot else "")  # fmt: skip
+        if not is_new and not same:
+            raise BadInput(queued.OTHER_CONTENT)
     many = "Photo" if len(files) == 1 else f"{len(files)} photos"
     return f"{many} kept: {slot.name if slot else 'beside the reading'}."
 
@@ -112,11 +117,14 @@ def note_slot(request, pk: int):
             return queued.answer(problem=error.sentence)
         messages.error(request, error.sentence)
         return redirect(address.here)
-    SlotNote.objects.get_or_create(
+    there, _ = SlotNote.objects.get_or_create(
         client_id=queued.own_id(request),
         defaults={"job": job, "slot": slot.key, "seen_by": seen, "because": because,
                   "who": request.user, "at": queued.when(request)},
     )  # fmt: skip
+    if (there.job_id, there.slot, there.seen_by, there.because) != (job.pk, slot.key, seen,
+                                                                   because):  # fmt: skip
+        return queued.answer(problem=queued.OTHER_CONTENT)
     if queued.is_queued(request):
         return queued.answer("Kept.", then=address.here)
     return redirect(address.here)
@@ -201,10 +209,11 @@ def _change(request, job, found: Photo, back: str) -> HttpResponse:
     except ValueError:
         messages.error(request, "The mark lies outside the picture.")
         return redirect("photo", pk=job.pk, number=found.pk)
-    found.mark_x, found.mark_y, found.mark_r = x, y, r
-    found.mark_text = " ".join(request.POST.get("text", "").split())[:80]
+    mark = {"mark_x": x, "mark_y": y, "mark_r": r,
+            "mark_text": " ".join(request.POST.get("text", "").split())[:80]}  # fmt: skip
     if request.POST.get("do") == "unmark":
-        found.mark_x = found.mark_y = found.mark_r = None
-        found.mark_text = ""
-    found.save(update_fields=["mark_x", "mark_y", "mark_r", "mark_text"])
+        mark = {"mark_x": None, "mark_y": None, "mark_r": None, "mark_text": ""}
+    if not Photo.objects.filter(pk=found.pk).update(**mark):
+        messages.error(request, "Not marked: that photo was taken back meanwhile.")
+        return redirect(back)
     return redirect("photo", pk=job.pk, number=found.pk)

@@ -11,6 +11,7 @@ from returnpath.readings import ReadingRow, TypedReading, figure_of
 from returnpath.site import name_of
 
 from .models import Instrument, LoggedReading
+from .queued import OTHER_CONTENT
 
 
 @dataclass(frozen=True)
@@ -44,11 +45,12 @@ def circumstances_of(post, at: datetime) -> Circumstances:
 
 def keep(job, user, typed: TypedReading, id: UUID, how: Circumstances,
          simulated: bool = False) -> LoggedReading:  # fmt: skip
-    """One reading; the same id twice is kept once."""
+    """One reading; the same id twice is kept once. BadInput where the same id came before with
+    other content."""
     tool, error = how.tool, None
     if tool is not None:
         error = tool.error(typed.no_trip)
-    kept, _ = LoggedReading.objects.get_or_create(
+    kept, is_new = LoggedReading.objects.get_or_create(
         client_id=id,
         defaults={
             "job": job, "kind": typed.kind, "place": typed.place, "value": typed.value,
@@ -60,6 +62,10 @@ def keep(job, user, typed: TypedReading, id: UUID, how: Circumstances,
             "remark": how.remark or typed.text[:200],
         },
     )  # fmt: skip
+    same = (kept.job_id, kept.kind, kept.place, kept.who_id) == (job.pk, typed.kind, typed.place,
+                                                                 user.pk)  # fmt: skip
+    if not is_new and not (same and kept.value == typed.value):
+        raise BadInput(OTHER_CONTENT)
     return kept
 
 

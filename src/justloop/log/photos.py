@@ -5,7 +5,6 @@ Nothing of what was sent is kept but the picture itself and the time it was take
 
 import hashlib
 import io
-import os
 import threading
 import warnings
 from dataclasses import dataclass
@@ -17,6 +16,8 @@ from django.utils import timezone
 from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 from returnpath.errors import BadInput
+
+from ..files_kept import write_whole
 
 MOST_BYTES = 12_000_000
 MOST_PIXELS, MOST_SIDE = 50_000_000, 9000
@@ -115,9 +116,6 @@ def _write(path: Path, data: bytes) -> None:
     if path.exists():
         return
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        part = path.with_name(f"{path.name}.{os.getpid()}.part")
-        part.write_bytes(data)
-        part.replace(path)
+        write_whole(path, data)
     except OSError as error:
         raise BadInput(f"The photo could not be kept: {error.strerror}.") from None

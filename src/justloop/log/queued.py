@@ -1,9 +1,11 @@
 """What waited on a phone without signal: entries with own ids, sent once, answered as JSON."""
 
 import uuid
+from collections.abc import Callable
 from datetime import datetime, timedelta
+from urllib.parse import unquote
 
-from django.http import HttpRequest, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
@@ -87,6 +89,23 @@ def _time(text: str) -> datetime | None:
     except ValueError:
         return None
     return None if said is None or timezone.is_naive(said) else said
+
+
+class AsWhoMadeIt:
+    """An entry that waited on a phone is taken of the person who made it alone."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]):
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        said = request.headers.get("X-Person")
+        if request.method == "POST" and said is not None:
+            who = unquote(said[:600])
+            here = request.user.get_username() if request.user.is_authenticated else "nobody"
+            if who != here:
+                words = f"{who[:150]} made it and {here} is signed in: only who made it sends it."
+                return JsonResponse({"problem": words, "sentence": words}, status=409)
+        return self.get_response(request)
 
 
 @require_safe

@@ -139,8 +139,9 @@ def date_form(request, pk: int):
             if post.get("do") == "drop":
                 found.delete()
             else:
-                found.done = post.get("do") == "done"
-                found.save(update_fields=["done"])
+                done = post.get("do") == "done"
+                if not job.dates.filter(pk=found.pk).update(done=done):
+                    raise BadInput("That date was taken away meanwhile.")
         else:
             _enter(request, job)
     except BadInput as error:
@@ -167,11 +168,13 @@ def _enter(request, job) -> None:
         who = people.filter(pk__in=[job.owner_id, *job.crew.values_list("pk", flat=True)]).first()
         if who is None:
             raise BadInput(f"{name} is not of this job's crew.")
-    JobDate.objects.get_or_create(
+    there, _ = JobDate.objects.get_or_create(
         client_id=queued.own_id(request),
         defaults={"job": job, "kind": kind, "day": day, "who": who, "by": request.user,
                   "note": " ".join(post.get("note", "").split())[:160]},
     )  # fmt: skip
+    if (there.job_id, there.kind, there.day) != (job.pk, kind, day):
+        raise BadInput(queued.OTHER_CONTENT)
 
 
 def calendar_of(dates, name: str) -> bytes:

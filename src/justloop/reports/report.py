@@ -21,7 +21,7 @@ from ..drawing.plan import PlanView, plan_scene
 from ..jobs.models import Job
 from ..log.keeping import loops_read
 from ..planning.models import Remark
-from ..signing.firm_key import public_key
+from ..signing.firm_key import firm_fingerprint
 from ..signing.standing import OpenWork, open_work, reason_of
 from ..solved import SolvedSite, solve, standing
 from ..workspace import shell
@@ -189,7 +189,7 @@ def report_page(job: Job, reader: str, skip: frozenset[str], size: str) -> Repor
         owner_open=_owner(tuple(_found(f) for f in stand if f.level in GRAVE))
         if reader == "owner" else (),
         watch=_watch(solved), open_work=open_work(job, solved, revision.aside),
-        key=public_key(), signed=job.signed.filter(number=revision.number).first(),
+        key=firm_fingerprint(), signed=job.signed.filter(number=revision.number).first(),
     )  # fmt: skip
     return page
 

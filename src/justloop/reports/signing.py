@@ -9,19 +9,16 @@ from django.http import FileResponse, Http404
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.utils.safestring import mark_safe
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
-from returnpath.seal import Verified, verify_bundle
 from returnpath.site.speech import rule_set_of
 from returnpath.words import RuleSet
 
 from ..accounts import audit
 from ..accounts.models import Act
 from ..address import address_of
-from ..files import sent_bytes
 from ..jobs.access import job_of
-from ..limits import MOST_PHOTOS
 from ..pages import rendered, show
 from ..signing.models import SignOff
 from ..signing.sealing import BeforeSigning, Reasons, bundle_path, sign
@@ -141,27 +138,3 @@ def bundle(request, pk: int, number: int):
     return FileResponse(path.open("rb"), as_attachment=True,
                         filename=f"just-loop-{job.pk}-revision-{found.number}.zip",
                         content_type="application/zip")  # fmt: skip
-
-
-@dataclass(frozen=True)
-class VerifyPage:
-    """A bundle that was checked."""
-
-    found: Verified | None
-    error: str
-    known: str
-
-
-@require_http_methods(["GET", "HEAD", "POST"])
-def verify(request):
-    """Whether a bundle is whole, and whether this server signed it."""
-    found, error, known = None, "", ""
-    if request.method == "POST":
-        try:
-            found = verify_bundle(sent_bytes(request, "a bundle", MOST_PHOTOS))
-            row = SignOff.objects.filter(hash=found.manifest.hash).first()
-            known = ("This server’s own record agrees." if row is not None
-                     else "This server has no record of it.")  # fmt: skip
-        except BadInput as bad:
-            error = bad.sentence
-    return show(request, "signing/verify.html", VerifyPage(found, error, known))

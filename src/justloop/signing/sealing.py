@@ -16,13 +16,14 @@ from returnpath.seal import Signed, digest_of, manifest_of, seal, write_bundle
 from returnpath.site import dumps
 
 from ..drawing.map import MapView, map_scene, worst_of
+from ..files_kept import write_whole
 from ..jobs import locks
 from ..jobs.models import Revision
 from ..log.keeping import row_of
 from ..log.photos import path_of
 from ..planning.dates import calendar_of
 from ..solved import SolvedSite
-from .firm_key import firm_key
+from .firm_key import enter_key, firm_key
 from .models import SignOff
 from .seen import check_seen
 from .standing import OpenWork
@@ -78,6 +79,7 @@ def sign(job, user, looked_at: BeforeSigning, reasons: Reasons, licence: str,
     locks.forbids(job, "signed")
     check(open_now, reasons, licence)
     _refuse_twice(job, revision)
+    enter_key()  # before the report, which prints its fingerprint
     papers = report()  # seconds, in which others go on
     now = timezone.localtime()
     words = [f"{d.place}: {d.found} ({reasons.dangers[d.key]})" for d in open_now.dangers]
@@ -170,9 +172,6 @@ def bundle_path(name: str) -> Path:
 
 def _write(path: Path, data: bytes) -> None:
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        part = path.with_suffix(".part")
-        part.write_bytes(data)
-        part.replace(path)
+        write_whole(path, data)
     except OSError as error:
         raise BadInput(f"The bundle could not be kept: {error.strerror}. Not signed.") from None

@@ -20,7 +20,7 @@ LOCKS = ("pk", "point", "name", "at", "proved", "ended", "off", "off_by")
 
 
 @dataclass(frozen=True)
-class Kind:
+class Records:
     """One kind of record as it stands: its word, a digest, its rows by key, newest last."""
 
     word: str
@@ -28,7 +28,7 @@ class Kind:
     rows: dict[str, str]
 
 
-def kinds_of(job) -> dict[str, Kind]:
+def kinds_of(job) -> dict[str, Records]:
     """Every kind of record of a job that a signature stands for."""
     ticks = TickedStep.objects.filter(work__job=job).order_by("pk")
     remarks = Remark.objects.filter(visit__job=job).order_by("pk")
@@ -48,9 +48,9 @@ def kinds_of(job) -> dict[str, Kind]:
     return {key: _kind(word, list(found)) for key, (word, found) in rows.items()}
 
 
-def _kind(word: str, rows: list[tuple]) -> Kind:
+def _kind(word: str, rows: list[tuple]) -> Records:
     each = {str(row[0]): _digest(row) for row in rows}
-    return Kind(word, _digest(each), each)
+    return Records(word, _digest(each), each)
 
 
 def _digest(content: Any) -> str:
@@ -83,7 +83,7 @@ def check_seen(job, seen: str) -> None:
         )
 
 
-def _came(job, key: str, kind: Kind, count: int, newest: int) -> str:
+def _came(job, key: str, kind: Records, count: int, newest: int) -> str:
     new = [int(k) for k in kind.rows if int(k) > newest]
     if not new:
         return f"a {kind.word} was changed or taken back ({count} → {len(kind.rows)})"

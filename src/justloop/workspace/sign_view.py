@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..firm.models import Firm
-from ..signing.firm_key import public_key
+from ..signing.firm_key import firm_fingerprint
 from ..signing.models import SignOff
 from ..signing.seen import seen_now
 from ..signing.standing import OpenWork, open_work
@@ -35,6 +35,7 @@ def sign_page(job: Any, revision: Any, solved: SolvedSite) -> SignPage:
     since = revision.number - newest.number if newest else 0
     return SignPage(
         open=open_work(job, solved, revision.aside), licence=Firm.ours().licence, signed=signed,
-        is_current=bool(newest) and since == 0, since=since, key=public_key(), readers=READERS,
+        is_current=bool(newest) and since == 0, since=since, key=firm_fingerprint(),
+        readers=READERS,
         seen=seen_now(job),
     )  # fmt: skip

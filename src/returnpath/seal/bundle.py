@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from pydantic import ValidationError
 
 from ..errors import BadInput
+from .keys import weak
 from .manifest import Manifest, digest_of, hash_of, signature_holds
 
 MOST_BYTES, MOST_FILES, MOST_UNPACKED = 200_000_000, 1000, 400_000_000
@@ -41,14 +42,18 @@ class Verified:
         return not self.problems
 
 
-def write_bundle(manifest: Manifest, files: Mapping[str, bytes]) -> bytes:
-    """The .zip; the same content gives the same bytes."""
+def write_bundle(
+    manifest: Manifest, files: Mapping[str, bytes], packed: int = zipfile.ZIP_STORED
+) -> bytes:
+    """The .zip; the same content gives the same bytes, on every machine: nothing is packed, because
+    what packs may do it otherwise elsewhere (bundles before 6.0 were)."""
     out = io.BytesIO()
     body = manifest.model_dump_json(indent=1).encode()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as bundle:
+    with zipfile.ZipFile(out, "w", packed) as bundle:
         for name, data in sorted({**files, MANIFEST: body}.items()):
             entry = zipfile.ZipInfo(name, (2000, 1, 1, 0, 0, 0))
-            entry.compress_type = zipfile.ZIP_DEFLATED
+            entry.compress_type = packed
+            entry.create_system = 3  # as it is written everywhere
             entry.external_attr = 0o644 << 16
             bundle.writestr(entry, data)
     return out.getvalue()
@@ -108,7 +113,8 @@ def _unpacked(bundle: zipfile.ZipFile, entry: zipfile.ZipInfo) -> bytes:
 
 def verify_bundle(data: bytes) -> Verified:
     """Every file against its hash, the manifest against its own, the signature against the key that
-    the bundle names. Whose key that is only the firm can say."""
+    the bundle names, and the whole file against itself written anew. Whose key that is says
+    ``whose``."""
     manifest, files = open_bundle(data)
     problems = []
     for name in sorted(set(manifest.files) | set(files)):
@@ -120,6 +126,19 @@ def verify_bundle(data: bytes) -> Verified:
             problems.append(f"{name} was changed.")
     if hash_of(manifest) != manifest.hash:
         problems.append("What was signed was changed: the manifest's hash is another.")
-    if not signature_holds(manifest):
+    if why := weak(manifest.public_key):
+        problems.append(why)
+    elif not signature_holds(manifest):
         problems.append("The signature is not that key's.")
+    if not problems and not _is_as_written(data, manifest, files):
+        problems.append(
+            "The file around it is not byte for byte as it was written: something was added before,"
+            " between or after, or a byte of the carrier was changed."
+        )
     return Verified(manifest, files, tuple(problems))
+
+
+def _is_as_written(data: bytes, manifest: Manifest, files: Mapping[str, bytes]) -> bool:
+    """Whether the carrier is what is written anew from what it holds."""
+    ways = (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED)
+    return any(write_bundle(manifest, files, way) == data for way in ways)

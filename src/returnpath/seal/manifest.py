@@ -13,7 +13,7 @@ from cryptography.exceptions import InvalidSignature
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
 from pydantic import BaseModel, ConfigDict, Field
 
-Hex64 = Field(pattern=r"^[0-9a-f]{64}$")
+from .keys import weak
 
 
 class Signed(BaseModel):
@@ -41,9 +41,9 @@ class Manifest(BaseModel):
     job: str = Field(max_length=120)
     files: dict[str, str] = Field(max_length=2000)
     signed: Signed
-    hash: str = ""
-    public_key: str = ""
-    signature: str = ""
+    hash: str = Field("", pattern=r"^([0-9a-f]{64})?$")
+    public_key: str = Field("", pattern=r"^([0-9a-f]{64})?$")
+    signature: str = Field("", pattern=r"^([0-9a-f]{128})?$")
 
 
 def canonical(data: Mapping[str, Any]) -> bytes:
@@ -83,7 +83,9 @@ def seal(manifest: Manifest, key: Ed25519PrivateKey) -> Manifest:
 
 
 def signature_holds(manifest: Manifest) -> bool:
-    """Whether the signature is that key's over that hash."""
+    """Whether the signature is that key's over that hash, and the key is fit to sign."""
+    if weak(manifest.public_key):
+        return False
     try:
         key = Ed25519PublicKey.from_public_bytes(bytes.fromhex(manifest.public_key))
         key.verify(bytes.fromhex(manifest.signature), manifest.hash.encode("ascii"))

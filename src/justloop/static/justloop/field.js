@@ -40,6 +40,12 @@ const Waiting = (() => {
   const list = document.getElementById("waiting-list");
   const LARGE = 2400; // px: what is sent of a photo, at most
   const PATIENCE = 15000; // ms
+  const NOT_TAKEN = {
+    0: "The server did not take it.",
+    403: "Refused: you may not change this job any more.",
+    404: "Refused: that job or part is not there for you any more.",
+    413: "Refused: it is too large.",
+  };
 
   // A photo is shrunk before it waits: a phone's is 4 to 12 MB.
   const shrunk = async (file) => {
@@ -86,7 +92,10 @@ const Waiting = (() => {
     body.append("now_time", new Date().toISOString()); // the server takes this clock's error out
     return fetch(entry.url, {
       method: "POST", body, credentials: "same-origin", redirect: "error",
-      headers: { "X-Queued": isNow ? "now" : "1", "X-CSRFToken": token },
+      headers: {
+        "X-Queued": isNow ? "now" : "1", "X-CSRFToken": token,
+        "X-Person": encodeURIComponent(entry.person), // whoever else is signed in does not send it
+      },
       signal: AbortSignal.timeout(entry.files.length ? 4 * PATIENCE : PATIENCE),
     });
   };
@@ -123,12 +132,11 @@ const Waiting = (() => {
         } catch {
           return { lost: true };
         }
-        if (response.status >= 500 || response.status === 403 || response.status === 429) {
-          return { lost: true };
-        }
-        const told = await response.json().catch(() => ({ problem: "The server did not take it." }));
+        if (response.status >= 500 || response.status === 429) return { lost: true };
+        // What is refused is set aside with its reason until a person decides; the rest goes on.
+        const told = await response.json().catch(() => ({ problem: NOT_TAKEN[response.status] || NOT_TAKEN[0] }));
         if (response.ok) await Waiting.drop(entry.order);
-        else await Waiting.put({ ...entry, problem: told.problem || "The server did not take it." });
+        else await Waiting.put({ ...entry, problem: told.problem || NOT_TAKEN[0] });
         last = { ...told, ok: response.ok, id: entry.id, order: entry.order };
       }
       return last;

@@ -11,6 +11,35 @@
   const refused = document.getElementById("refused");
   const waiting = document.getElementById("waiting");
   const kept = () => JSON.parse(localStorage.getItem(key) || "[]");
+  // What was refused, with its reason, until a person decides; those behind it go on.
+  const aside = () => JSON.parse(localStorage.getItem(`${key}-aside`) || "[]");
+  const refusedList = document.getElementById("refused-list");
+  const setAside = (list) => {
+    localStorage.setItem(`${key}-aside`, JSON.stringify(list));
+    refusedList.hidden = list.length === 0;
+    refusedList.querySelector("ul").replaceChildren(...list.map((one, n) => {
+      const row = document.createElement("li");
+      const said = document.createElement("span");
+      const first = Object.fromEntries(one.entries);
+      said.textContent = `${first.name || first.do} · ${one.why}`;
+      const button = (words, act) => {
+        const made = document.createElement("button");
+        made.type = "button";
+        made.className = "act-quiet small";
+        made.textContent = words;
+        made.addEventListener("click", act);
+        return made;
+      };
+      row.append(said, button("Send again", () => {
+        setAside(aside().filter((_, at) => at !== n));
+        keep([...kept(), one.entries]);
+        flush();
+      }), button("Throw away", () => {
+        if (window.confirm("It was not kept. Throw it away?")) setAside(aside().filter((_, at) => at !== n));
+      }));
+      return row;
+    }));
+  };
   const keep = (list) => {
     localStorage.setItem(key, JSON.stringify(list));
     waiting.hidden = list.length === 0;
@@ -73,8 +102,8 @@
   const send = (body) =>
     fetch(form.action, {
       method: "POST",
-      body: new URLSearchParams(body),
-      headers: { "X-Waited": "1" },
+      body: new URLSearchParams([...body, ["now_time", new Date().toISOString()]]),
+      headers: { "X-Waited": "1", "X-Person": encodeURIComponent(document.body.dataset.person) },
       redirect: "error",
     });
   // Sends what waits, the oldest first; stops where there is still no signal.
@@ -93,11 +122,14 @@
         const body = list[0].map(([name, value]) =>
           name === "csrfmiddlewaretoken" ? [name, form.elements.csrfmiddlewaretoken.value] : [name, value]);
         const response = await send(body);
-        if (response.status >= 500 || response.status === 403) break;
-        const told = await response.json();
+        if (response.status >= 500 || response.status === 429) break;
+        const told = await response.json().catch(() => ({ sentence: "you may not change this job any more." }));
         const typed = first.name ? ` “${first.name}”` : "";
         if (response.ok) isKept(first, told);
-        else stands(first.c, `Not kept${typed}: ${told.sentence}`, false);
+        else {
+          stands(first.c, `Not kept${typed}: ${told.sentence}`, false);
+          setAside([...aside(), { entries: list[0], why: told.sentence }]);
+        }
         keep(kept().slice(1));
       }
     } catch {
@@ -111,6 +143,7 @@
     const what = event.submitter ? event.submitter.value : "found";
     const data = new FormData(form);
     data.set("do", what);
+    data.set("at_time", new Date().toISOString()); // when it was seen
     const entries = [...data.entries()];
     refused.hidden = true;
     let response;
@@ -131,7 +164,10 @@
       return refuse("Not kept: the server did not take it. What you typed is still here.");
     }
     const told = await response.json();
-    if (!response.ok) return refuse(told.sentence);
+    if (!response.ok) {
+      document.getElementById("both-line").hidden = what !== "off";
+      return refuse(told.sentence);
+    }
     if (what === "off") return window.htmx && window.htmx.trigger("#now", "look");
     isKept(Object.fromEntries(entries), told);
     answer.hidden = true;
@@ -139,5 +175,6 @@
   window.addEventListener("online", flush);
   setInterval(flush, 15000);
   keep(kept());
+  setAside(aside());
   flush();
 })();
