@@ -3,10 +3,13 @@
 import os
 from pathlib import Path
 
+from .room import refuse_if_full
+
 
 def write_whole(path: Path, data: bytes, mode: int = 0o644) -> None:
     """Write beside, to the disk, then take the name, and the name to the disk: a power cut leaves
     the old file or the new one. OSError where it cannot be."""
+    refuse_if_full()
     path.parent.mkdir(parents=True, exist_ok=True)
     part = path.with_name(f"{path.name}.{os.getpid()}.part")
     try:

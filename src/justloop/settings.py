@@ -5,6 +5,7 @@ JUSTLOOP_DATA        folder for the database and files (default: var/ in a check
 JUSTLOOP_SECRET_KEY  the secret key; required unless the demo runs
 JUSTLOOP_HOSTS       host names served, comma separated
 JUSTLOOP_HTTPS       1 behind HTTPS: secure cookies, redirect, HSTS
+JUSTLOOP_HSTS_SUBDOMAINS, JUSTLOOP_HSTS_PRELOAD  1: HSTS for every subdomain, for browsers' lists
 JUSTLOOP_DEMO        1: the demo's one-press sign-in, loopback only
 JUSTLOOP_METER       host:port of a meter's line (default 127.0.0.1:7300; docs/meter.md)
 JUSTLOOP_DEBUG       1: for development only
@@ -94,6 +95,7 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
     "justloop.limits.BodyLimit",
+    "justloop.room.Room",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -134,7 +136,7 @@ DATABASES = {
             "timeout": 10,  # busy timeout, seconds
             "transaction_mode": "IMMEDIATE",
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;"
-            " PRAGMA foreign_keys=ON;",
+            " PRAGMA foreign_keys=ON; PRAGMA temp_store=MEMORY;",
         },
         # A file, not memory: two browsers of a test are two threads.
         "TEST": {"NAME": DATA / "test.sqlite3"},
@@ -158,6 +160,7 @@ LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "jobs"
 LOGOUT_REDIRECT_URL = "sign-in"
 # A slow-down, not a wall: after some failures of a name from an address, a minute's wait.
+AXES_HANDLER = "justloop.accounts.slow_down.SlowDown"
 AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = timedelta(minutes=1)
 AXES_RESET_ON_SUCCESS = True
@@ -199,6 +202,7 @@ SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 OTP_TOTP_ISSUER = "Just Loop"
+SESSION_ENGINE = "justloop.accounts.session_store"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
 CSRF_FAILURE_VIEW = "justloop.accounts.views.forgery"
 if HTTPS:
@@ -208,8 +212,9 @@ if HTTPS:
     SESSION_COOKIE_SECURE = True
     CSRF_COOKIE_SECURE = True
     SECURE_HSTS_SECONDS = 31_536_000
-    SECURE_HSTS_INCLUDE_SUBDOMAINS = True
-    SECURE_HSTS_PRELOAD = True
+    # Both bind more than this installation: only where somebody asks for it.
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = os.environ.get("JUSTLOOP_HSTS_SUBDOMAINS") == "1"
+    SECURE_HSTS_PRELOAD = os.environ.get("JUSTLOOP_HSTS_PRELOAD") == "1"
 
 LOGGING = {
     "version": 1,

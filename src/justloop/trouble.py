@@ -1,17 +1,22 @@
 """What cannot be kept or read, said to the person; what is kept can always be read on."""
 
+import contextlib
+import errno
 import logging
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from django.db import DatabaseError, IntegrityError, OperationalError
+from django.conf import settings
+from django.db import DatabaseError, IntegrityError, OperationalError, connection, transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.template.loader import get_template
 
 from returnpath.errors import BadInput
 
-from .pages import show
+from .pages import context_of, show
 
 logger = logging.getLogger(__name__)
+BUSY_MS = 1000 * int(settings.DATABASES["default"]["OPTIONS"]["timeout"])
 
 #: What SQLite says → what it means to the person.
 REASONS = {
@@ -35,6 +40,20 @@ def why_not_kept(error: DatabaseError) -> str:
     return ""
 
 
+def beside_looking(write: Callable[[], object]) -> None:
+    """What a look writes by the way: it waits for nobody, and where the database takes nothing the
+    look goes on without it."""
+    with contextlib.suppress(DatabaseError):
+        with connection.cursor() as cursor:
+            cursor.execute("PRAGMA busy_timeout=0")
+        try:
+            with transaction.atomic():
+                write()
+        finally:
+            with connection.cursor() as cursor:
+                cursor.execute(f"PRAGMA busy_timeout={BUSY_MS}")
+
+
 def _gone(error: DatabaseError) -> str:
     """A sentence where a row was taken away, or came twice, between the look and the write."""
     said = str(error)
@@ -51,12 +70,41 @@ class SentencePage:
 
     what: str
     unreadable: object = None
+    typed: tuple[str, ...] = ()
+
+
+#: What a form carries beside what somebody typed.
+NOT_TYPED = frozenset(
+    word
+    for line in (
+        "csrfmiddlewaretoken once base stage at loop look more map beside show q tab next op path",
+        "do step client_id at_time now_time seen waiting username password password1 password2",
+        "otp_token old_password new_password1 new_password2 token code",
+    )
+    for word in line.split()
+)
+
+
+def typed_in(request: HttpRequest) -> tuple[str, ...]:
+    """What somebody typed into a form that could not be kept: it is shown, to be copied."""
+    if request.method != "POST":
+        return ()
+    try:
+        fields = [(k, v) for k in request.POST for v in request.POST.getlist(k)]
+    except OSError:  # what was sent could not even be taken in
+        return ()
+    return tuple(v[:4000] for k, v in fields if k not in NOT_TYPED and len(v.strip()) > 1)[:40]
 
 
 def answer(request: HttpRequest, what: str, status: int, unreadable=None) -> HttpResponse:
     """One sentence on a page of its own; a page that asked for a part of itself shows it on top,
     and nothing of it is lost (app.js)."""
-    return show(request, "wrong.html", SentencePage(what, unreadable), status=status)
+    typed = typed_in(request) if status in (409, 503) else ()
+    page = SentencePage(what, unreadable, typed)
+    try:
+        return show(request, "wrong.html", page, status=status)
+    except DatabaseError:  # who asks cannot be looked up: a page that asks the database nothing
+        return HttpResponse(get_template("bare.html").render(context_of(page)), status=status)
 
 
 class Trouble:
@@ -84,6 +132,9 @@ class Trouble:
         if isinstance(error, OperationalError) and (why := why_not_kept(error)):
             logger.error("Nothing can be kept: %s", error)
             return answer(request, why, 503)
+        if isinstance(error, OSError) and error.errno == errno.ENOSPC:
+            logger.error("Nothing can be kept: %s", error)
+            return answer(request, why_not_kept(OperationalError("disk is full")), 503)
         if isinstance(error, DatabaseError) and (gone := _gone(error)):
             if request.headers.get("X-Queued") or request.headers.get("X-Waited"):
                 return JsonResponse({"problem": gone, "sentence": gone}, status=409)

@@ -8,6 +8,10 @@ from django.core.wsgi import get_wsgi_application
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "justloop.settings")
 application = get_wsgi_application()
 
+from . import running  # noqa: E402 - the models must be loaded first
+
+running.hold()
+
 # What was loaded lives as long as the process: the collector need not walk it. Solved sites hold
 # no rings of objects (``tests/web/test_together.py``), so it has little to find; it looks at the
 # young ones less often, and is otherwise Python's own.

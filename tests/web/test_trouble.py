@@ -1,6 +1,8 @@
 """A full disk, a folder that may not be written, a revision that cannot be read."""
 
 import json
+import time
+from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
@@ -74,12 +76,26 @@ class NothingCanBeKept(TransactionTestCase):
         answer = self.edit(op="whatif", path="lose-s1.neutral", text="")
         self.assertContains(answer, "Not saved: the application may not", status_code=503)
 
-    def test_signing_in_says_why_it_cannot(self):
+    def test_signing_in_and_reading_go_on_where_nothing_can_be_written(self):
         limited("PRAGMA query_only=ON")
         browser = Client(raise_request_exception=False)
         form = {"username": "wren", "password": "a-long-password"}
-        answer = browser.post("/sign-in", form)
-        self.assertContains(answer, "may not write to its folder", status_code=503)
+        self.assertEqual(browser.post("/sign-in", form).status_code, 302)
+        key = browser.cookies["sessionid"].value
+        self.assertTrue(key.startswith("full:"))
+        self.assertContains(browser.get(f"/jobs/{self.job.pk}/survey"), "Pebblewick")
+        self.assertEqual(browser.get("/healthz").json()["ok"], False)
+        with mock.patch("justloop.accounts.slow_down.time.sleep"):
+            wrong = Client().post("/sign-in", form | {"password": "x"})
+        self.assertEqual(wrong.status_code, 200)
+        answer = browser.post(f"/jobs/{self.job.pk}/readings/add", {"text": "studio 0.66 by hand"})
+        self.assertNotEqual(answer.status_code, 500)
+        forged = Client()
+        forged.cookies["sessionid"] = key[:-2] + "xx"
+        self.assertEqual(forged.get("/").status_code, 302)
+        with mock.patch("django.core.signing.time.time", return_value=time.time() + 3700):
+            self.assertEqual(browser.get("/").status_code, 302)  # it ends by itself
+        limited("PRAGMA query_only=OFF")
 
 
 class Unreadable(TestCase):

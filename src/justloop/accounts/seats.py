@@ -11,6 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 
 from .models import Seat
+from .session_store import MARK
 
 SEEN_EVERY_S = 600  # a session says so often that it is in use
 MOST_NOTED = 10_000
@@ -20,20 +21,24 @@ def take(request, user) -> None:
     """A seat for the session that has just begun."""
     if not request.session.session_key:
         request.session.save()
-    Seat.objects.update_or_create(
-        session_key=request.session.session_key,
-        defaults={
-            "person": user,
-            "seen": timezone.now(),
-            "address": (request.META.get("REMOTE_ADDR") or "")[:45],
-            "agent": " ".join(request.headers.get("User-Agent", "").split())[:120],
-        },
-    )
+    if request.session.session_key.startswith(MARK):
+        return  # in a cookie while the disk is full: it ends by itself
+    with suppress(DatabaseError), transaction.atomic():
+        Seat.objects.update_or_create(
+            session_key=request.session.session_key,
+            defaults={
+                "person": user,
+                "seen": timezone.now(),
+                "address": (request.META.get("REMOTE_ADDR") or "")[:45],
+                "agent": " ".join(request.headers.get("User-Agent", "").split())[:120],
+            },
+        )
 
 
 def leave(request) -> None:
     """The session is over."""
-    Seat.objects.filter(session_key=request.session.session_key or "").delete()
+    with suppress(DatabaseError), transaction.atomic():
+        Seat.objects.filter(session_key=request.session.session_key or "").delete()
 
 
 def of(user) -> list[Seat]:

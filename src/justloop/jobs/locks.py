@@ -22,7 +22,7 @@ from returnpath.site import Installation, name_of
 from returnpath.site.isolation import Held, LivePaths, device_name, why_not_on
 
 from .access import read_job_of
-from .models import Job, Lock, Role
+from .models import Job, Lock, Revision, Role
 
 MOST_LOCKS = 200  # that are on at once in one job
 
@@ -234,12 +234,16 @@ def forbids_leaving(job: Job, person) -> None:
         raise BadInput(f"{person} has a lock on {listed(mine)}: first it comes off.")
 
 
-def before_write(job: Job, before: Installation, after: Installation, author) -> None:
+def before_write(job: Job, newest: Revision, after: Installation, author) -> None:
     """Inside the write of a revision: a locked point stays as it is called; a change of what is
     behind a lock, or of the sources it leaves live, ends its proof."""
     locks = on_now(job)
     if not locks:
         return
+    try:
+        before = newest.site
+    except BadInput:
+        before = after  # it cannot be read: what is to come is all that is known
     was, now = before.elements(), after.elements()
     for lock in locks:
         if lock.point not in was:

@@ -276,7 +276,7 @@ def _append(
         if newest is not None and number != newest.number:
             raise Overtaken
         if newest is not None:
-            locks.before_write(job, newest.site, site, author)
+            locks.before_write(job, newest, site, author)
         revision = Revision.objects.create(
             job=job,
             number=number + 1,

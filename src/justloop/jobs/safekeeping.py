@@ -2,19 +2,22 @@
 
 import shutil
 import sqlite3
-from contextlib import closing
-from datetime import datetime
+from collections.abc import Iterator
+from contextlib import closing, suppress
+from datetime import UTC, datetime
 from pathlib import Path
 
 from django.conf import settings
-from django.db import connections
+from django.db import connections, transaction
 
 from returnpath import ENGINE_VERSION
 from returnpath.errors import BadInput
 from returnpath.site import loads
+from returnpath.vocabulary import Level
 
+from .. import running
 from ..solved import summarise
-from .models import Job
+from .models import NOTHING_FOUND, Job, Revision
 
 
 class Unkept(Exception):
@@ -122,6 +125,8 @@ def restore(source: Path) -> str:
     """Put ``source`` in the place of the database; the old one is kept under another name."""
     if not source.is_file():
         raise Unkept(f"There is no file {source}.")
+    if running.is_running():
+        raise Unkept("The server runs: stop it first. What it holds would be written over this.")
     jobs = check(source)
     connections.close_all()
     database = _database()
@@ -137,9 +142,65 @@ def restore(source: Path) -> str:
             database.with_name(database.name + tail).unlink(missing_ok=True)
         part.replace(database)
         copy_back(source)
+        _end_proofs(database)
     except (OSError, sqlite3.Error) as error:
         raise Unkept(f"Not restored: {error}.") from None
     return f"{jobs} jobs restored from {source}; what was there is kept as {kept.name}."
+
+
+def _end_proofs(database: Path) -> None:
+    """After a restore nobody knows what was switched since: every proof of dead is over."""
+    words = f"the data was restored from a backup at {datetime.now():%H:%M}"
+    with closing(sqlite3.connect(database)) as now, now:
+        if now.execute("SELECT 1 FROM sqlite_master WHERE name = 'jobs_lock'").fetchone():
+            now.execute(
+                "UPDATE jobs_lock SET ended = ?, ended_at = ? WHERE off IS NULL AND proved IS NOT"
+                " NULL AND ended = ''",
+                (words, datetime.now(UTC).strftime("%Y-%m-%d %H:%M:%S.%f")),
+            )
+
+
+def _engine_file() -> Path:
+    return Path(settings.DATA) / "judged-by"
+
+
+def is_judged_by_another() -> bool:
+    """Whether the lists were judged by another engine than this one."""
+    try:
+        return _engine_file().read_text("utf-8") != ENGINE_VERSION
+    except OSError:
+        return True
+
+
+def rejudge() -> Iterator[tuple[int, int, str]]:
+    """(how many are done, of how many, what is wrong with one): each job's newest revision gets the
+    summary and the rank that this engine gives it. The revision's content is not touched."""
+    keys = list(Job.objects.order_by("pk").values_list("pk", flat=True))
+    for done, pk in enumerate(keys, 1):
+        problem = ""
+        job = Job.objects.filter(pk=pk).first()
+        newest = job.latest if job is not None else None
+        if newest is not None:
+            try:
+                made = summarise(newest.site, newest.aside, newest.document)
+            except BadInput as error:
+                problem = f"job {pk}, revision {newest.number}: {error.sentence}"
+            else:
+                _write(newest, made)
+        yield done, len(keys), problem
+    with suppress(OSError):
+        _engine_file().write_text(ENGINE_VERSION, "utf-8")
+
+
+def _write(newest: Revision, made: dict) -> None:
+    if made == newest.summary:
+        return
+    level = made["level"]
+    rank = Level(level).rank if level else NOTHING_FOUND
+    with transaction.atomic():
+        Revision.objects.filter(pk=newest.pk).update(summary=made)
+        if newest.job.latest.pk == newest.pk:
+            Job.objects.filter(pk=newest.job_id).update(rank=rank)
 
 
 def problem_of(job: Job) -> str:

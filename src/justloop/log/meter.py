@@ -3,14 +3,14 @@
 import re
 import socket
 from dataclasses import dataclass
-from typing import IO
 
 from django.conf import settings
 
 from returnpath.errors import BadInput
 from returnpath.readings import reading_kinds
 
-SECONDS = 4.0
+from ..outside import Deadline, NoAnswer, receive
+
 MOST_ANSWER = 200
 UNITS = {"ohm": "Ω", "ampere": "A", "volt": "V", "megohm": "MΩ", "ms": "ms", "mA": "mA",
          "in-lb": "in-lb", "celsius": "°C", "lamps": "lamps"}  # fmt: skip
@@ -31,37 +31,50 @@ def read_meter(kind: str, place: str, job_name: str) -> MeterReading:
     """Ask the meter for one reading; BadInput says what went wrong. A stand-in that stands at
     another job's twin is refused: its places are not these."""
     host, _, port = settings.METER.rpartition(":")
+    deadline = Deadline()
     try:
-        line = socket.create_connection((host, int(port)), timeout=SECONDS)
-    except (OSError, ValueError):
+        line = socket.create_connection((host, int(port)), timeout=deadline.left())
+    except (OSError, ValueError, OverflowError):
         raise BadInput(f"No meter is switched on at {settings.METER}. {UNTOUCHED}") from None
     try:
-        with line, line.makefile("rb") as answers:
-            return _talk(line, answers, kind, place, job_name)
-    except TimeoutError:
+        with line:
+            return _talk(_Line(line, deadline), kind, place, job_name)
+    except (TimeoutError, NoAnswer):
         raise BadInput(f"The meter does not answer. {UNTOUCHED}") from None
     except OSError:
         raise BadInput(f"The meter hung up. {UNTOUCHED}") from None
 
 
-def _talk(
-    line: socket.socket, answers: IO[bytes], kind: str, place: str, job_name: str
-) -> MeterReading:
-    hello = _HELLO.fullmatch(_ask(line, answers, "HELLO"))
+class _Line:
+    """Lines in and out, all within one time limit."""
+
+    def __init__(self, line: socket.socket, deadline: Deadline):
+        self.line, self.deadline, self.waiting = line, deadline, b""
+
+    def ask(self, words: str) -> str:
+        """One line sent, one received."""
+        self.line.settimeout(self.deadline.left())
+        self.line.sendall(f"{words}\n".encode("ascii"))
+        while b"\n" not in self.waiting and len(self.waiting) < MOST_ANSWER:
+            more = receive(self.line, self.deadline, MOST_ANSWER)
+            if not more:
+                break
+            self.waiting += more
+        said, _, self.waiting = self.waiting.partition(b"\n")
+        if not said:
+            raise BadInput(f"The meter hung up. {UNTOUCHED}")
+        text = said[:MOST_ANSWER].decode("ascii", "replace").strip()
+        return "".join(c if c.isprintable() else "?" for c in text)
+
+
+def _talk(line: _Line, kind: str, place: str, job_name: str) -> MeterReading:
+    hello = _HELLO.fullmatch(line.ask("HELLO"))
     if hello is None:
         raise BadInput(f"What answers at {settings.METER} is no meter. {UNTOUCHED}")
     if hello[1] and hello[2] and hello[2] != job_name:
         raise BadInput(f"The simulated meter stands at {hello[2]}, not here. {UNTOUCHED}")
-    said = _ask(line, answers, f"READ {kind} {place}")
+    said = line.ask(f"READ {kind} {place}")
     return MeterReading(_value(said, kind), bool(hello[1]))
-
-
-def _ask(line: socket.socket, answers: IO[bytes], words: str) -> str:
-    line.sendall(f"{words}\n".encode("ascii"))
-    said = answers.readline(MOST_ANSWER)
-    if not said:
-        raise BadInput(f"The meter hung up. {UNTOUCHED}")
-    return str(said.decode("ascii", "replace").strip())
 
 
 def _value(said: str, kind: str) -> float:

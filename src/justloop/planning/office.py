@@ -1,8 +1,6 @@
 """The line to the office: one small client (docs/office.md). Everything it does can be typed."""
 
 import json
-import urllib.error
-import urllib.request
 from datetime import timedelta
 from typing import Any
 
@@ -17,36 +15,42 @@ from returnpath.errors import BadInput
 
 from ..address import address_of
 from ..jobs.access import job_of
+from ..outside import NoAnswer, post_json
 from .models import JobDate, Remark, Visit
 
-SECONDS, MOST_ANSWER = 5, 60_000
 BY_HAND = "Type it by hand meanwhile."
 
 
 def ask(path: str, body: dict[str, Any]) -> dict[str, Any]:
     """One call; BadInput says what the office says, or that it does not answer."""
-    call = urllib.request.Request(  # noqa: S310 - the address is the installation's own setting
-        f"{settings.OFFICE}{path}", json.dumps(body).encode(),
-        {"Content-Type": "application/json"}, method="POST",
-    )  # fmt: skip
     try:
-        with urllib.request.urlopen(call, timeout=SECONDS) as answer:  # noqa: S310
-            data = json.loads(answer.read(MOST_ANSWER))
-    except urllib.error.HTTPError as error:
-        said = _says(error.read(MOST_ANSWER))
-        raise BadInput(f"The office says: {said or error.code} {BY_HAND}") from None
-    except (OSError, ValueError):
+        status, answer = post_json(settings.OFFICE, path, body)
+    except NoAnswer:
         raise BadInput(f"No office answers at {settings.OFFICE}. {BY_HAND}") from None
-    if not isinstance(data, dict):
+    data = _read(answer)
+    if status != 200:
+        said = _words(data, "says", 200) if data is not None else ""
+        raise BadInput(f"The office says: {said or status} {BY_HAND}")
+    if data is None:
         raise BadInput(f"The office answered something else. {BY_HAND}")
     return data
 
 
-def _says(data: bytes) -> str:
+def _read(answer: bytes) -> dict[str, Any] | None:
     try:
-        return str(json.loads(data).get("says", ""))[:200]
-    except (ValueError, AttributeError):
+        data = json.loads(answer)
+    except (ValueError, RecursionError):
+        return None
+    return data if isinstance(data, dict) else None
+
+
+def _words(data: dict[str, Any], key: str, most: int) -> str:
+    """What it says there: one line that a screen can show; "" where it is no text."""
+    said = data.get(key, "")
+    if isinstance(said, bool) or not isinstance(said, str | int | float):
         return ""
+    text = "".join(c if c.isprintable() else " " for c in str(said)[: 4 * most])
+    return " ".join(text.split())[:most]
 
 
 @require_POST
@@ -86,10 +90,10 @@ def _apply(request, job) -> str:
         job=job, kind="application", defaults={"day": today, "done": True, "by": request.user}
     )
     if said.get("question"):
-        return f"The office asks: {str(said.get('says', ''))[:200]}"
-    number = str(said.get("number", ""))[:40]
+        return f"The office asks: {_words(said, 'says', 200)}"
+    number = _words(said, "number", 40)
     if not number:
-        return f"The office says: {str(said.get('says', 'nothing'))[:200]}"
+        return f"The office says: {_words(said, 'says', 200) or 'nothing'}"
     JobDate.objects.update_or_create(
         job=job, kind="permit",
         defaults={"day": today, "done": True, "note": number, "by": request.user},
@@ -100,12 +104,12 @@ def _apply(request, job) -> str:
 def _outage(request, job) -> str:
     said = ask("/outage", {"number": _permit(job)})
     try:
-        day = parse_date(str(said.get("day", ""))[:10])
+        day = parse_date(_words(said, "day", 10))
     except ValueError:
         day = None
     if day is None or not timezone.localdate() <= day < timezone.localdate() + timedelta(days=400):
         raise BadInput(f"The utility gave no day. {BY_HAND}")
-    window = f"{str(said.get('from', ''))[:5]} to {str(said.get('to', ''))[:5]}"
+    window = f"{_words(said, 'from', 5)} to {_words(said, 'to', 5)}"
     JobDate.objects.update_or_create(
         job=job, kind="outage",
         defaults={"day": day, "done": False, "note": window, "by": request.user},
@@ -119,19 +123,20 @@ def _outage(request, job) -> str:
 
 def _result(request, job, found: Visit) -> str:
     said = ask("/result", {"number": _permit(job), "kind": found.kind})
-    result = str(said.get("result", ""))
+    result = _words(said, "result", 10)
     if result not in ("passed", "failed"):
         raise BadInput(f"The office gave no result. {BY_HAND}")
     found.result = result
-    found.inspector = str(said.get("inspector", ""))[:80] or found.inspector
-    found.save(update_fields=["result", "inspector"])
-    remarks = said.get("remarks", [])
+    inspector = _words(said, "inspector", 80) or found.inspector
+    if not Visit.objects.filter(pk=found.pk).update(result=result, inspector=inspector):
+        raise BadInput("That visit was taken away meanwhile.")
+    remarks, kept = said.get("remarks", []), 0
     for one in remarks[:40] if isinstance(remarks, list) else ():
-        if isinstance(one, dict) and one.get("text"):
-            rests = str(one.get("rests_on", "rule"))
+        if isinstance(one, dict) and (text := _words(one, "text", 300)):
+            rests = _words(one, "rests_on", 20)
             Remark.objects.create(
-                visit=found, text=str(one["text"])[:300],
-                rests_on=rests if rests in Remark.RESTS else "rule",
-                where=str(one.get("where", ""))[:120],
+                visit=found, text=text, rests_on=rests if rests in Remark.RESTS else "rule",
+                where=_words(one, "where", 120),
             )  # fmt: skip
-    return f"{result.capitalize()}, {len(remarks) if isinstance(remarks, list) else 0} remarks."
+            kept += 1
+    return f"{result.capitalize()}, {kept} remarks."

@@ -6,12 +6,13 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_POST, require_safe
 
 from returnpath.errors import BadInput
-from returnpath.plan import forms, read_form, write_form
+from returnpath.plan import forms, read_form, why_not_rendered, write_form
 
 from ..accounts.guests import not_for_guests
 from ..address import address_of
 from ..files import attached, sent_text
 from ..jobs.access import job_of
+from ..solved import solve
 from .models import OwnForm
 
 MOST = 60
@@ -32,6 +33,8 @@ def form_in(request, pk: int):
             raise BadInput(f"“{form.key}” is one of ours: give yours another key.")
         if OwnForm.objects.exclude(key=form.key).count() >= MOST:
             raise BadInput(f"At most {MOST} own procedures are kept.")
+        if problem := why_not_rendered(text, form, solve(job.latest.site).evidence):
+            raise BadInput(problem)
         OwnForm.objects.update_or_create(key=form.key, defaults={"text": text, "by": request.user})
         messages.info(request, f"{form.name}: {len(form.steps)} steps read in.")
     except BadInput as error:

@@ -40,6 +40,7 @@ from ..jobs.access import job_of
 from ..jobs.models import Lock, Role
 from ..pages import show
 from ..solved import solve
+from ..trouble import beside_looking
 from .models import CautionRead, LookedAt, OwnForm, Work
 
 MOST_WORKS = 60
@@ -196,10 +197,9 @@ def _page(request, job, found: Work, back: str) -> WorkPage:
         for n, (step, state) in enumerate(zip(procedure.steps, progress.states, strict=True), 1)
     )
     if request.job_role != Role.READER and not progress.expired:  # a look revives no proof
-        LookedAt.objects.update_or_create(
-            work=found, who=request.user,
-            defaults={"at": timezone.now(), "step": progress.now.key if progress.now else ""},
-        )  # fmt: skip
+        here = {"at": timezone.now(), "step": progress.now.key if progress.now else ""}
+        beside_looking(lambda: LookedAt.objects.update_or_create(
+            work=found, who=request.user, defaults=here))  # fmt: skip
     others = tuple(
         f"{look.who.get_username()} is at “{look.step}”"
         for look in found.looks.select_related("who").exclude(who=request.user)
@@ -296,8 +296,16 @@ def _step(n: int, step: ProcedureStep, state: StepState, study, site, tick, read
         slot=step.slot if step.slot in names else "", slot_name=names.get(step.slot, ""),
         photos=photos.get(step.slot, 0), date=step.date, cautions=lines,
         unread=any(not c.read for c in lines),
-        edits=tuple(describe(site, e) for e in step.change), ticked=ticked,
+        edits=_described(site, step), ticked=ticked,
     )  # fmt: skip
+
+
+def _described(site, step: ProcedureStep) -> tuple[str, ...]:
+    """What the step's change would do; nothing where this place has no such fact."""
+    try:
+        return tuple(describe(site, e) for e in step.change)
+    except (BadInput, KeyError, ValueError, AttributeError):
+        return ()
 
 
 def _label(asked, site) -> str:

@@ -5,7 +5,9 @@ Nothing of Django is imported here: the process only prints.
 
 import logging
 import multiprocessing
+import os
 import threading
+import time
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures import TimeoutError as TookTooLong
 from concurrent.futures.process import BrokenProcessPool
@@ -62,8 +64,21 @@ def _running() -> ProcessPoolExecutor:
                 1,
                 mp_context=multiprocessing.get_context("spawn"),
                 max_tasks_per_child=TASKS_A_PROCESS,
+                initializer=_end_with,
+                initargs=(os.getpid(),),
             )
         return _pool
+
+
+def _end_with(server: int) -> None:
+    """In the process that prints: it ends when the server does, however that was ended."""
+
+    def watch() -> None:
+        while os.getppid() == server:
+            time.sleep(1.0)
+        os._exit(1)
+
+    threading.Thread(target=watch, daemon=True).start()
 
 
 def _stop(pool: ProcessPoolExecutor) -> None:

@@ -2,15 +2,13 @@
 
 from dataclasses import dataclass
 
-from django.db import OperationalError
-
 from returnpath.errors import BadInput
 from returnpath.site import Edit, Installation, apply, describe, parse_edit, rebase, resolved
 
 from ..jobs import revisions
 from ..jobs.models import Job, Revision, Trial
 from ..solved import SolvedSite, Unsolvable, solve
-from ..trouble import why_not_kept
+from ..trouble import beside_looking
 
 
 @dataclass(frozen=True)
@@ -85,14 +83,7 @@ def _carry(trial: Trial, job: Job, person) -> str:
 def _keep(trial: Trial, gone: bool = False) -> None:
     """Write a carried trial, or its end; where nothing can be written that is done at every
     look anew: looking never fails."""
-    try:
-        if gone:
-            trial.delete()
-        else:
-            trial.save()
-    except OperationalError as error:
-        if not why_not_kept(error):
-            raise
+    beside_looking(trial.delete if gone else trial.save)
 
 
 def further(trying: Trying | None, latest: Revision, person, edits) -> None:

@@ -9,6 +9,7 @@ from .parts import PartLine, parts_of, total_of
 from .procedure import Hold, Procedure, ProcedureStep, procedure_of
 from .progress import Ended, Progress, StepState, Tick, progress_of
 from .readback import band_of, is_satisfied
+from .rendering import why_not_rendered
 from .service_change import ServiceChange, service_change
 
 __all__ = [
@@ -41,6 +42,7 @@ __all__ = [
     "read_form",
     "service_change",
     "total_of",
+    "why_not_rendered",
     "with_added",
     "write_form",
 ]

@@ -113,10 +113,22 @@ def read_form(text: str) -> Form:
     except ValidationError as error:
         first = error.errors()[0]
         where = " ".join(str(p + 1) if isinstance(p, int) else str(p) for p in first["loc"])
+        where = f"{where}{_line_of(text, first['loc'])}"
         raise BadInput(f"{where or 'The file'}: {first['msg']}.") from None
     if problem := _problem(form):
         raise BadInput(problem)
     return form
+
+
+def _line_of(text: str, where: tuple[int | str, ...]) -> str:
+    """“ (line 6)” of what a path of keys and numbers leads to, as far as it leads."""
+    node = yaml.compose(text, Loader=yaml.SafeLoader)
+    for part in where:
+        if isinstance(node, yaml.SequenceNode) and isinstance(part, int):
+            node = node.value[part] if part < len(node.value) else node
+        elif isinstance(node, yaml.MappingNode):
+            node = next((v for k, v in node.value if k.value == part), node)
+    return f" (line {node.start_mark.line + 1})" if node is not None else ""
 
 
 def _problem(form: Form) -> str:

@@ -124,4 +124,4 @@ class _Proof:
             tick = self.mine.get(self.steps[n].key)
             if tick is None or (cut is not None and tick.at <= cut):
                 return n
-        return where[0]
+        return where[0] if where else self.at or 0

@@ -13,17 +13,22 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 
+from justloop import running
+from returnpath import ENGINE_VERSION
+
 
 def _state() -> str:
     """A short name for the state of everything that a start prepares."""
     source = settings.PACKAGE
     files = sorted([*source.glob("*/migrations/*.py"), *(source / "static").rglob("*")])
-    seen = "".join(f"{f}{f.stat().st_mtime_ns}" for f in files if f.is_file())
+    seen = ENGINE_VERSION + "".join(f"{f}{f.stat().st_mtime_ns}" for f in files if f.is_file())
     return hashlib.sha256(seen.encode()).hexdigest()
 
 
 def prepare() -> None:
     """What has changed since the last start."""
+    if why := running.too_old():
+        sys.exit(why)
     stamp, state = settings.DATA / "prepared", _state()
     fresh = not (settings.DATA / "justloop.sqlite3").exists()
     if fresh or not stamp.exists() or stamp.read_text("utf-8") != state:
