@@ -213,6 +213,7 @@ if HTTPS:
     CSRF_COOKIE_SECURE = True
     SECURE_HSTS_SECONDS = 31_536_000
     # Both bind more than this installation: only where somebody asks for it.
+    SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
     SECURE_HSTS_INCLUDE_SUBDOMAINS = os.environ.get("JUSTLOOP_HSTS_SUBDOMAINS") == "1"
     SECURE_HSTS_PRELOAD = os.environ.get("JUSTLOOP_HSTS_PRELOAD") == "1"
 

@@ -16,6 +16,7 @@ from returnpath.site.edits import Require, Unrequire
 from returnpath.site.installation import Requirement
 
 from ..accounts import audit
+from ..accounts.guests import not_for_guests, of_the_firm
 from ..accounts.models import Act
 from ..accounts.people import administrators_only
 from ..address import job_address
@@ -51,7 +52,9 @@ class FirmPage:
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def firm(request):
-    """One place for what the firm keeps: its name on papers, lists, people. Anybody may read."""
+    """One place for what the firm keeps: its name on papers, lists, people. The firm's people may
+    read."""
+    not_for_guests(request)
     ours = Firm.ours()
     if request.method == "POST":
         administrators_only(request)
@@ -82,6 +85,7 @@ class BreakerLinesPage:
 @require_http_methods(["GET", "HEAD", "POST"])
 def breaker_lines(request):
     """The list; a CSV takes its place, or adds to it."""
+    not_for_guests(request)
     error = ""
     if request.method == "POST":
         administrators_only(request)
@@ -113,6 +117,7 @@ def _take_list(request) -> str:
 @require_safe
 def breaker_lines_file(request):
     """The list as CSV."""
+    not_for_guests(request)
     text = write_lines([one.line for one in FirmLine.objects.all()])
     return attached(text, "text/csv", "breaker-lines.csv")
 
@@ -154,7 +159,7 @@ def practice(request, pk: int):
         schools=[_school(site.practice, info) for info in fields_of(Practice) if info.choices],
         required_by=site.practice.clearing_required_by or "",
         requirements=list(enumerate(site.practice.requirements)),
-        profiles=PracticeProfile.objects.all(),
+        profiles=of_the_firm(PracticeProfile.objects.all(), request.user),
         error=error,
         typed=typed,
         back=job_address(job),

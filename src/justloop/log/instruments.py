@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST
 
 from returnpath.errors import BadInput, number_in
 
+from ..accounts.guests import of_the_firm
 from ..address import address_of
 from ..jobs.access import job_of
 from .models import Instrument
@@ -59,10 +60,12 @@ class InstrumentRow:
     overdue: bool
 
 
-def rows() -> list[InstrumentRow]:
+def rows(user) -> list[InstrumentRow]:
     """The instruments in use."""
     today = timezone.localdate()
-    return [_row(i, today) for i in Instrument.objects.filter(put_away=False)[:MOST]]
+    return [
+        _row(i, today) for i in of_the_firm(Instrument.objects.filter(put_away=False), user)[:MOST]
+    ]
 
 
 def _row(i: Instrument, today: date) -> InstrumentRow:

@@ -17,7 +17,7 @@ from returnpath.rules import Evidence, shopping_list
 from returnpath.site import Set, apply
 
 from ..accounts import audit
-from ..accounts.guests import not_for_guests
+from ..accounts.guests import not_for_guests, of_the_firm
 from ..accounts.models import Act
 from ..address import address_of
 from ..files import attached_csv, sent_text
@@ -70,12 +70,13 @@ class PartsView:
     protection: tuple[str, ...]
 
 
-def parts_view(solved: SolvedSite, aside: dict) -> PartsView:
-    """Everything that the standing findings take."""
+def parts_view(solved: SolvedSite, aside: dict, user) -> PartsView:
+    """Everything that the standing findings take, with the firm's prices where ``user`` is of
+    it."""
     found = standing(solved, aside)
     evidence = solved.evidence
     lines = parts_of(evidence, found)
-    listed = {p.item.lower(): p for p in Price.objects.all()[:MOST_ROWS]}
+    listed = {p.item.lower(): p for p in of_the_firm(Price.objects.all(), user)[:MOST_ROWS]}
     labels = {key: label for key, (_, label, _) in part_kinds().items()}
     groups: dict[str, list[PartRow]] = {}
     for line in _in_order(lines, listed):
@@ -179,7 +180,7 @@ def parts_csv(request, pk: int):
     """The list as CSV."""
     job = job_of(request, pk)
     latest = job.latest
-    view = parts_view(solve(latest.site, latest.document), latest.aside)
+    view = parts_view(solve(latest.site, latest.document), latest.aside, request.user)
     audit.note(request, Act.EXPORT, "parts", job=job)
     heading = ("aisle", "what", "amount", "for", "note", "price", "on truck", "cuts")
     rows = (
@@ -193,6 +194,7 @@ def parts_csv(request, pk: int):
 @require_safe
 def prices_csv(request):
     """The firm's price list as CSV."""
+    not_for_guests(request)
     rows = (
         (p.item, *(getattr(p, c) for c in COLUMNS), p.aisle, "yes" if p.on_truck else "")
         for p in Price.objects.all()

@@ -45,6 +45,8 @@ def form_in(request, pk: int):
 @require_safe
 def form_out(request, key: str):
     """A procedure as its file: one of ours to begin from, or the firm's own."""
+    if key not in forms():
+        not_for_guests(request)
     if key in forms():
         text = write_form(forms()[key])
     else:

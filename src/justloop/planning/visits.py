@@ -149,7 +149,7 @@ def visit(request, pk: int, number: int):
     linked = {r.finding for r in found.remarks.all()}
     page = VisitPage(
         job=job, visit=found, kind=KINDS.get(found.kind, found.kind),
-        checks=_checks(job, site, solved, stand, found), said_before=_said_before(job, site),
+        checks=_checks(job, site, solved, stand, found), said_before=_said_before(site),
         remarks=remarks,
         places=tuple((i, n) for i, n in names.items() if i != "practice"),
         findings=tuple((f.key, f"{f.place_name}: {f.found}"[:90]) for f in stand),
@@ -191,12 +191,10 @@ def _checks(job, site, solved, stand, found: Visit) -> tuple[tuple[str, bool], .
     return tuple(checks)
 
 
-def _said_before(job, site) -> tuple[str, ...]:
-    """What this office has asked before: the job's local practice, remarks that rested on it."""
-    asked = [f"{r.text}" for r in site.practice.requirements]
-    others = Remark.objects.filter(rests_on="local", visit__job__in=type(job).objects.filter(
-        owner=job.owner)).exclude(visit__job=job).values_list("text", flat=True)[:20]  # fmt: skip
-    return tuple(dict.fromkeys([*asked, *others]))
+def _said_before(site) -> tuple[str, ...]:
+    """What this office has asked before, as the job's local practice has it. What it said at other
+    customers' is theirs."""
+    return tuple(dict.fromkeys(r.text for r in site.practice.requirements))
 
 
 def _carried(job, found: Visit) -> tuple[str, ...]:

@@ -28,6 +28,6 @@ def parts_pdf(request, pk: int):
     """The list as PDF."""
     job = job_of(request, pk)
     latest = job.latest
-    view = parts_view(solve(latest.site, latest.document), latest.aside)
+    view = parts_view(solve(latest.site, latest.document), latest.aside, request.user)
     page = PartsPage(job, latest, view)
     return paper(request, job, "reports/parts.html", page, "parts on paper", "-parts")

@@ -26,6 +26,7 @@ from returnpath.seal import (
 )
 
 from ..accounts import audit
+from ..accounts.guests import is_guest
 from ..accounts.models import Act
 from ..accounts.people import administrators_only
 from ..files import sent_bytes
@@ -164,7 +165,7 @@ def keys(request):
             return redirect("keys")
     found = firm_key.known_keys()
     shown = FirmKey.objects.all()
-    if not request.user.is_authenticated:
+    if is_guest(request.user):
         shown = shown.filter(is_ours=True)
     page = KeysPage(shown, firm_key.firm_fingerprint() if found else "", request.user.is_staff,
                     error, timezone.localdate())  # fmt: skip

@@ -18,6 +18,7 @@ from returnpath.readings import (
 from returnpath.rules import Finding
 from returnpath.site import name_of
 
+from ..accounts.guests import of_the_firm
 from ..address import Address
 from ..drawing.band import band_scene
 from ..log.instruments import KINDS as INSTRUMENT_KINDS
@@ -159,7 +160,7 @@ def whole_log(job, solved: SolvedSite) -> tuple[tuple[LogRow, ...], tuple[Findin
     return rows, record_lacks(job, solved, [judged[r.pk] for r in newest_of(site, kept)])
 
 
-def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
+def log_page(job, solved: SolvedSite, address: Address, user) -> LogPageModel:
     """The walk, the box, the list; or what is seen before cover; or the instruments."""
     site, study = solved.site, solved.study
     names = names_of(site)
@@ -184,7 +185,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
     rows = tuple(_row(r, judged[r.pk], names, site, address) for r in kept)
     opened = any(r.current for r in rows)
     lacks = record_lacks(job, solved, [judged[r.pk] for r in newest])
-    tools = tuple(Instrument.objects.filter(put_away=False))
+    tools = tuple(of_the_firm(Instrument.objects.filter(put_away=False), user))
     show = address.show if address.show in TABS else ""
     return LogPageModel(
         tabs=_tabs(address, show, lacks),
@@ -208,7 +209,7 @@ def log_page(job, solved: SolvedSite, address: Address) -> LogPageModel:
         cover=cover_view(job, site) if show == "cover" else None,
         tools=tools,
         tool_now=_tool_now(kept, tools),
-        instruments=tuple(instrument_rows()) if show == "instruments" else (),
+        instruments=tuple(instrument_rows(user)) if show == "instruments" else (),
         instrument_kinds=tuple(INSTRUMENT_KINDS.items()) if show == "instruments" else (),
         kept_paths=_kept_paths(job),
         examples=METRIC_EXAMPLES if is_metric(solved) else EXAMPLES,

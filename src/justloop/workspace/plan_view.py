@@ -10,6 +10,7 @@ from returnpath.rules import Evidence
 from returnpath.site.speech import rule_set_of
 from returnpath.words import RuleSet
 
+from ..accounts.guests import is_guest
 from ..address import Address
 from ..planning.dates import DatesView, dates_view
 from ..planning.models import Work
@@ -82,8 +83,8 @@ def plan_page(job, solved: SolvedSite, found, aside: dict, address: Address, use
     """Only what its open tab shows."""
     show = address.show if address.show in TABS else ""
     evidence = solved.evidence
-    rows = _offers(evidence, found, job) if not show else ()
-    own = added_forms()
+    own = [] if is_guest(user) else added_forms()
+    rows = _offers(evidence, found, job, own) if not show else ()
     change, error, target = None, "", address.q or f"{USUAL_A:g}"
     rules = rule_set_of(solved.site).value
     tabs = {k: v for k, v in TABS.items() if rules == RuleSet.US or k != "service"}
@@ -106,7 +107,7 @@ def plan_page(job, solved: SolvedSite, found, aside: dict, address: Address, use
         own=tuple((f.key, f.name) for f in own),
         ours=_ours(rules),
         change=change, change_error=error, target=target, ratings=RATINGS,
-        parts=parts_view(solved, aside) if show == "parts" else None,
+        parts=parts_view(solved, aside, user) if show == "parts" else None,
         dates=dates_view(job, user) if show == "dates" else None,
         visits=visits_view(job) if show == "visits" else None,
     )  # fmt: skip
@@ -132,7 +133,7 @@ def next_of_plan(job, page: PlanPage) -> tuple[str, str]:
     return "Begin a procedure that fits, or enter the dates.", ""
 
 
-def _offers(evidence: Evidence, found, job) -> tuple[OfferRow, ...]:
+def _offers(evidence: Evidence, found, job, own) -> tuple[OfferRow, ...]:
     running = {(w.form, w.subject) for w in job.works.filter(ended=None)}
     rows = []
     for offer in offers(evidence, found):
@@ -143,7 +144,7 @@ def _offers(evidence: Evidence, found, job) -> tuple[OfferRow, ...]:
         rows.append(OfferRow(offer.key, offer.subject, title, offer.name, offer.why, offer.asked,
                              form.choices))  # fmt: skip
     site = evidence.site
-    for form in added_forms():
+    for form in own:
         if form.adds_to:
             continue
         rows.append(OfferRow(form.key, site.panel.id, form.name.replace("{panel}", "").strip(" :"),

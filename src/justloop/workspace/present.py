@@ -176,7 +176,7 @@ def _stage(job, revision, solved, address: Address, found, before, typed, user) 
     """Only what the visible stage shows."""
     if address.stage == "prove":
         context = {"table": prove.table(solved, address), "questions": prove.questions(solved)}
-        context["curve_panels"] = prove.curve_panels(solved)
+        context["curve_panels"] = prove.curve_panels(solved, user)
         if address.map:
             context |= {
                 "map": map_of(solved, address, before, found),
@@ -193,16 +193,16 @@ def _stage(job, revision, solved, address: Address, found, before, typed, user) 
         readings = kept(job, kinds) if kinds else []
         return {"earth": earth_page(solved, found, address, typed), "kept_readings": readings}
     if address.stage == "readings":
-        page = log_page(job, solved, address)
+        page = log_page(job, solved, address, user)
         text = "Every loop of the walk is read."
         if page.ask:
             text = f"{page.ask_label.partition(',')[0]}. Dead and continuity first."
         return {"log": page, "next": shell.NextLine(text)}
     if address.stage == "plan":
-        page = plan_page(job, solved, found, revision.aside, address, user or job.owner)
+        page = plan_page(job, solved, found, revision.aside, address, user)
         return {"plan": page, "next": shell.NextLine(*next_of_plan(job, page))}
     if address.stage == "sign":
-        page = sign_page(job, revision, solved)
+        page = sign_page(job, revision, solved, user)
         left = len(page.open.dangers) + len(page.open.others)
         text = f"{left} things stand open: look at them before you sign." if left else "Sign it."
         return {"sign": page, "next": shell.NextLine("Signed." if page.is_current else text)}

@@ -17,6 +17,7 @@ from returnpath.vocabulary.units import FOOT_M
 from returnpath.words import RuleSet
 from returnpath.working import LEAST_VOLTS, Working, figures
 
+from ..accounts.guests import of_the_firm
 from ..address import Address
 from ..drawing.marks import verdict_svg
 from ..firm.models import FirmLine
@@ -296,14 +297,14 @@ def _no_reading(fault) -> str:
     return "nothing brings a fault home: do not expect a reading"
 
 
-def curve_panels(solved: SolvedSite) -> list[CurvePanel]:
+def curve_panels(solved: SolvedSite, user) -> list[CurvePanel]:
     """Panels whose breakers' magnetic trip is assumed: which of the firm's lines do they hold?"""
     curve = curve_question(solved.study)
     if curve is None:
         return []
     waiting = {FactPath(p).element for p in curve.places}
     site, found = solved.site, []
-    lines = [line.name for line in FirmLine.objects.all()[:6]]
+    lines = [line.name for line in of_the_firm(FirmLine.objects.all(), user)[:6]]
     for panel in site.panels:
         ids = {FactPath(path).element for path, _ in devices_at(site, panel.id)}
         if count := len(ids & waiting):
