@@ -44,13 +44,14 @@ def resolved(files: list[Path], keep: dict[str, str]) -> dict[str, str]:
 def hashes(name: str, version: str) -> list[str]:
     """SHA-256 of every file of a version, for each system and Python it is made for."""
     plain = re.sub(r"[-_.]+", "-", name).lower()
-    call = urllib.request.Request(  # noqa: S310 - the package index
+    call = urllib.request.Request(
         f"{INDEX}/{plain}/", headers={"Accept": "application/vnd.pypi.simple.v1+json"}
     )
-    with urllib.request.urlopen(call, timeout=60) as answer:  # noqa: S310
+    with urllib.request.urlopen(call, timeout=60) as answer:
         files = json.load(answer)["files"]
     stem = re.compile(
-        rf"^{re.sub(r'-', '[-_.]+', plain)}-{re.escape(version)}(-|\.tar\.gz$|\.zip$)", re.IGNORECASE
+        rf"^{re.sub(r'-', '[-_.]+', plain)}-{re.escape(version)}(-|\.tar\.gz$|\.zip$)",
+        re.IGNORECASE,
     )
     return sorted({f["hashes"]["sha256"] for f in files if stem.match(f["filename"])})
 
@@ -64,7 +65,9 @@ def text_of(name: str, pins: dict[str, str], first: str = "") -> str:
         found = hashes(package, version)
         if not found:
             raise SystemExit(f"The index has no file of {package} {version}.")
-        lines.append(" \\\n".join([f"{package}=={version}", *(f"    --hash=sha256:{h}" for h in found)]))
+        lines.append(
+            " \\\n".join([f"{package}=={version}", *(f"    --hash=sha256:{h}" for h in found)])
+        )
     return "\n".join(lines) + "\n"
 
 

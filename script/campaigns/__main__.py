@@ -22,6 +22,8 @@ PARTS = {
     "fuzz": (10_000, 150),
     "growth": (2_000, 40),
     "full": (60, 3),
+    "locks": (200, 6),
+    "promises": (1_500, 200),
 }
 LONGEST_S = 3_600
 

@@ -5,6 +5,7 @@ import re
 from ..errors import BadInput
 from ..rules import Evidence
 from ..site import describe
+from ..vocabulary import FactPath
 from .form import Form, FormStep, blocks
 from .procedure import procedure_of
 
@@ -14,9 +15,9 @@ _PATH = re.compile(r"(?:\{\w+\}|[a-z]\d+)\.[a-z_]+(?:\.[a-z_]+)?")
 def why_not_rendered(text: str, form: Form, evidence: Evidence) -> str:
     """The sentence, with its line in the file; "" where it can be shown. It is tried on the first
     panel of the place, with every choice of its own."""
-    for step in form.steps:
-        if problem := _of_step(step):
-            return f"{_line(text, step.key)}: {problem}"
+    for one in form.steps:
+        if problem := _of_step(one):
+            return f"{_line(text, one.key)}: {problem}"
     panel = evidence.filled.panel.id
     ways = [(c.key, option) for c in form.choices for option in c.options] or [("", "")]
     for key, option in ways:
@@ -26,7 +27,8 @@ def why_not_rendered(text: str, form: Form, evidence: Evidence) -> str:
                 continue
             for step in made.steps:
                 for edit in step.change:
-                    if edit.path.element in evidence.site.elements():  # type: ignore[union-attr]
+                    path = FactPath(getattr(edit, "path", ""))
+                    if path.element in evidence.site.elements():
                         _described(evidence, edit)
         except BadInput as error:
             return f"It cannot be shown: {error.sentence}"

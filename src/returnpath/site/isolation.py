@@ -11,7 +11,7 @@ because an array feeds back. (What is reachable with a point less what is reacha
 *empty* where there is a second way in: it would allow everything.)
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -217,7 +217,8 @@ class LivePaths:
 
     def still_live(self, part: str, opened: Iterable[str] = ()) -> tuple[str, ...]:
         """The sources that a part is not isolated from."""
-        shut, live = set(opened), set()
+        shut = set(opened)
+        live: set[str] = set()
         for one in self.zone(part) - self.sources | {part}:
             live |= self.reach(one, shut) & self.sources
         return tuple(sorted(live - {part}))
@@ -232,7 +233,7 @@ class LivePaths:
         )
 
 
-def _is_fed(supply: Supply, there: dict) -> bool:
+def _is_fed(supply: Supply, there: Mapping[str, object]) -> bool:
     return supply.kind == FED and supply.fed_by in there
 
 
