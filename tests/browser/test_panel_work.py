@@ -2,6 +2,8 @@
 
 from playwright.sync_api import expect
 
+from justloop.jobs import revisions
+from returnpath.site import Remove
 from tests.core.houses import house
 from tests.core.test_findings import example
 from tests.web.people import job_of, person
@@ -18,7 +20,7 @@ LIST = (
 
 
 class AtThePanel(BrowserCase):
-    allowed = ("Failed to load resource: net::ERR_INTERNET_DISCONNECTED",)
+    allowed = ("Failed to load resource",)
 
     def setUp(self):
         self.owner = person("wren")
@@ -102,4 +104,22 @@ class AtThePanel(BrowserCase):
         self.assertEqual(traced["Hall bath receptacle"], "found")
         self.assertEqual(traced["Cellar bench"], "found")
         self.assertEqual(traced["Bedroom lights"], "nothing")
+        # What is refused is set aside with its reason, and what waits behind it goes on.
+        phone.context.set_offline(True)
+        for name in ("Water heater", "Dryer"):
+            phone.click(f"[data-row] a:has-text('{name}')")
+            phone.click("text=Nothing went dead")
+        phone.wait_for_selector("#waiting:has-text('2 answers wait')")
+        gone = next(c.id for c in job.latest.site.circuits if c.name == "Water heater")
+        revisions.save_edits(job, self.owner, job.latest.number, [Remove(id=gone)])
+        phone.context.set_offline(False)
+        phone.evaluate("dispatchEvent(new Event('online'))")
+        phone.wait_for_selector("#waiting", state="hidden")
+        expect(phone.locator("#refused-list li")).to_have_count(1)
+        expect(phone.locator("#refused-list")).to_contain_text("was removed meanwhile")
+        traced = {c.name: c.traced for c in job.latest.site.circuits}
+        self.assertEqual(traced["Dryer"], "nothing")
+        phone.once("dialog", lambda asked: asked.accept())
+        phone.click("#refused-list button:has-text('Throw away')")
+        expect(phone.locator("#refused-list")).to_be_hidden()
         self.assertEqual(phone.evaluate("document.documentElement.scrollWidth"), 390)
