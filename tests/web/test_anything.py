@@ -90,14 +90,16 @@ class AtTheSameMoment(TransactionTestCase):
     def test_ten_at_once(self):
         owner = person("wren")
         job = job_of(owner)
-        wrong = []
+        wrong, kept, told = [], [], []
 
         def save(feet):
             try:
                 base = job.revisions.count()
                 path = ("c2.length_ft", "c2.breaker.lo", "e1.ohm", "s1.length_ft")[feet % 4]
                 value = float(feet % 4 + 3 + feet // 4 * 0.5)
-                revisions.save_edits(job, owner, base, [Set(path=path, value=value)])
+                kept.append(revisions.save_edits(job, owner, base, [Set(path=path, value=value)]))
+            except revisions.Conflicted as error:  # another was first on the same fact
+                told.append(error.sentence)
             except Exception as error:  # the assertion below names it
                 wrong.append(error)
             finally:
@@ -112,6 +114,7 @@ class AtTheSameMoment(TransactionTestCase):
         numbers = list(job.revisions.order_by("number").values_list("number", flat=True))
         self.assertEqual(numbers, list(range(1, len(numbers) + 1)))
         self.assertGreater(len(numbers), 4)
+        self.assertEqual(len(kept) + len(told), 10)  # each is kept, or told that it is not
 
 
 class Limits(TestCase):
