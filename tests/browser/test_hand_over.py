@@ -40,7 +40,7 @@ class HandOver(BrowserCase):
             whole.write_bytes(data)
             data[len(data) // 3] ^= 1
             broken.write_bytes(data)
-            for file, words in ((whole, "Whole: every byte"), (broken, "")):
+            for file, words in ((whole, "Whole, by a key that is known"), (broken, "")):
                 page.goto(self.at("/verify"))
                 page.set_input_files("#bundle", str(file))
                 with page.expect_navigation():
