@@ -9,6 +9,7 @@ from django.utils import timezone
 from justloop.jobs import locks, revisions
 from justloop.jobs.models import Lock, OffNow
 from justloop.planning.models import TickedStep, Work
+from justloop.signing.sealing import _plan
 from returnpath.site import Remove, Set, read_place
 
 from .people import flat, person
@@ -257,6 +258,22 @@ class WhoTakesItOff(LockCase):
         self.assertEqual(self.job.latest.number, number)
         page = self.told("undo", {"base": str(number)})
         self.assertIn("Not renamed", page)
+
+    def test_a_part_that_is_removed_in_the_same_moment_is_not_locked(self):
+        revisions.save_edits(self.job, self.mate, self.job.latest.number, [Remove(id="f8")])
+        with self.assertRaisesRegex(ValueError, "no longer in the job"):
+            locks.put_on(self.job, self.owner, ["f8"], "my tag")
+        self.assertFalse(Lock.objects.exists())
+
+    def test_the_sign_page_says_that_a_lock_is_on_before_anybody_presses(self):
+        self.locked()
+        page = self.page("sign")
+        self.assertIn("Not signed: a lock is on: wren on the breaker of Studio feeder", page)
+        self.assertIn('<button class="act" disabled>Sign revision', page)
+        locks.lift(locks.on_now(self.job), "wren")
+        self.assertNotIn("a lock is on", self.page("sign"))
+        self.assertEqual([(o["point"], o["off_by"]) for o in _plan(self.job)["locks"]],
+                         [("f8", "wren")])  # fmt: skip
 
     def test_a_change_of_what_is_behind_a_lock_ends_its_proof(self):
         work = self.locked()

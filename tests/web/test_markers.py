@@ -81,7 +81,7 @@ class Markers(TestCase):
                                      inspector=f"{OTHER} inspector")  # fmt: skip
         Remark.objects.create(visit=visit, text=f"{OTHER} remark", rests_on="local",
                               where=f"{OTHER} where")  # fmt: skip
-        locks.put_on(job, job.latest.site, owner, ["f8"], f"{OTHER} tag")
+        locks.put_on(job, owner, ["f8"], f"{OTHER} tag")
         OffNow.objects.create(job=job, circuit="c18", by=owner)
         Trial.objects.create(job=job, person=owner, base=job.latest, words=[f"{OTHER} trial"])
         SignOff.objects.create(job=job, number=1, manifest=f'"{OTHER}"', hash="1" * 64, bundle="1")
@@ -89,7 +89,7 @@ class Markers(TestCase):
                  Require(text=f"{OTHER} rule", who=f"{OTHER} who")]  # fmt: skip
         locks.lift(locks.on_now(job), "the-owner")
         revisions.save_edits(job, owner, job.latest.number, edits, f"{OTHER} words")
-        locks.put_on(job, job.latest.site, owner, ["f8"], f"{OTHER} tag")
+        locks.put_on(job, owner, ["f8"], f"{OTHER} tag")
 
     def setUp(self):
         # What goes to the printer is looked at instead of what comes out: the same, at once.

@@ -37,12 +37,14 @@ def held(locks: Iterable[Lock]) -> list[Held]:
     return [Held(one.point, one.name, frozenset(one.zone)) for one in locks]
 
 
-def put_on(job: Job, site: Installation, person, points: Sequence[str], tag: str,
-           work: int | None = None, client_id: UUID | None = None, waited: bool = False
-           ) -> str:  # fmt: skip
-    """This person's own lock on each point; what is said of it, the others' locks first of all."""
-    paths, said = LivePaths(site), []
+def put_on(job: Job, person, points: Sequence[str], tag: str, work: int | None = None,
+           client_id: UUID | None = None, waited: bool = False) -> str:  # fmt: skip
+    """This person's own lock on each point, as the place is inside the write; what is said of it,
+    the others' locks too."""
+    said = []
     with transaction.atomic():
+        site = job.latest.site
+        paths = LivePaths(site)
         there = on_now(job)
         if len(there) + len(points) > MOST_LOCKS:
             raise BadInput(f"A job keeps at most {MOST_LOCKS} locks at once.")
@@ -220,11 +222,19 @@ def _names_of(person) -> set[str]:
     return {n.casefold() for n in (person.get_username(), person.get_full_name()) if n}
 
 
+def why_not(job: Job, what: str) -> str:
+    """Why ``what`` (“put away”, “signed”) waits for a lock; "" where none is on."""
+    there = on_now(job)
+    if not there:
+        return ""
+    names = listed([f"{one.name} on {one.device}" for one in there])
+    return f"Not {what}: a lock is on: {names}. Whoever put it on takes it off first."
+
+
 def forbids(job: Job, what: str) -> None:
-    """BadInput where a lock is on: ``what`` waits for it (“put away”, “signed”)."""
-    if there := on_now(job):
-        names = listed([f"{one.name} on {one.device}" for one in there])
-        raise BadInput(f"Not {what}: a lock is on: {names}. Whoever put it on takes it off first.")
+    """BadInput where a lock is on: ``what`` waits for it."""
+    if why := why_not(job, what):
+        raise BadInput(why)
 
 
 def forbids_leaving(job: Job, person) -> None:

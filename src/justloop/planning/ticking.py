@@ -163,7 +163,7 @@ def _kept(job, found: Work, procedure: Procedure, progress: Progress, entry: _En
         said = " ".join(request.POST.get("words", "").split())[:160]
         if not said:
             raise BadInput("Write on the tag: your name, what is locked.")
-        told = locks.put_on(job, site, request.user, step.locks, said, found.pk,
+        told = locks.put_on(job, request.user, step.locks, said, found.pk,
                             queued.own_id(request), entry.waited)  # fmt: skip
         if entry.waited:
             told += " Until this was sent nobody else saw it."
@@ -364,7 +364,7 @@ def add_lock(request, pk: int, number: int):
         points = points_of(made(found, site), site)
         if not points:
             raise BadInput("This procedure locks nothing that is in the job.")
-        messages.info(request, locks.put_on(job, site, request.user, points, tag, found.pk))
+        messages.info(request, locks.put_on(job, request.user, points, tag, found.pk))
     except BadInput as error:
         messages.error(request, error.sentence)
     return redirect("work", pk=job.pk, number=found.pk)

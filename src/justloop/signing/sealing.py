@@ -152,6 +152,9 @@ def _plan(job) -> dict:
                                           "who__username"))}
             for w in job.works.all()
         ],
+        "locks": list(job.locks.values("point", "device", "name", "tag", "at", "proved", "ended",
+                                       "off", "off_by", "off_called", "off_gone", "off_told",
+                                       "off_checked")),
         "dates": list(job.dates.values("kind", "day", "note", "done")),
         "visits": [
             {"kind": v.kind, "day": v.day, "result": v.result, "inspector": v.inspector,

@@ -5,6 +5,7 @@ from typing import Any
 
 from ..accounts.guests import is_guest
 from ..firm.models import Firm
+from ..jobs import locks
 from ..signing.firm_key import firm_fingerprint
 from ..signing.models import SignOff
 from ..signing.seen import seen_now
@@ -24,6 +25,7 @@ class SignPage:
     key: str
     readers: tuple[tuple[str, str], ...]
     seen: str
+    locked: str
 
 
 READERS = (("inspector", "the inspector"), ("owner", "the owner"), ("next", "the next electrician"))
@@ -39,5 +41,5 @@ def sign_page(job: Any, revision: Any, solved: SolvedSite, user: Any) -> SignPag
         licence="" if is_guest(user) else Firm.ours().licence,
         is_current=bool(newest) and since == 0, since=since, key=firm_fingerprint(),
         readers=READERS,
-        seen=seen_now(job),
+        seen=seen_now(job), locked=locks.why_not(job, "signed"),
     )  # fmt: skip
